@@ -1,0 +1,5 @@
+"""`python -m ondine`."""
+
+from ondine.cli import main
+
+raise SystemExit(main())

@@ -1,0 +1,55 @@
+"""The interfaces of what stands on the table. Real and simulated devices look alike from above."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Protocol
+
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Setup
+
+Clock = Callable[[], datetime]
+"""Returns the present time, with its zone."""
+
+Sleep = Callable[[float], None]
+"""Waits a number of seconds."""
+
+
+class BenchError(Exception):
+    """A device did not do what it was told; the text says what, where, and what to do."""
+
+
+@dataclass(frozen=True)
+class FiringReport:
+    """What the controller says it did: when the trigger fell, and the flash's true delay from it."""
+
+    fired_at: datetime
+    flash_us: int
+    note: str = ""
+
+
+class Controller(Protocol):
+    """Opens the valve and fires the flash at the times of a sequence."""
+
+    name: str
+
+    def fire(self, sequence: Sequence, setup: Setup) -> FiringReport:
+        """Run one sequence to its end. Blocks; raises BenchError when the bench refuses or fails."""
+        ...
+
+
+class Camera(Protocol):
+    """Takes one frame per shot and drops its file into a folder some moments later."""
+
+    name: str
+
+    def deliver_to(self, folder: Path, on_error: Callable[[BenchError], None]) -> None:
+        """Put the files of all coming frames into `folder`; report a frame that could not be written."""
+        ...
+
+    def close(self) -> None:
+        """Finish or drop what is under way and release the device."""
+        ...

@@ -1,0 +1,65 @@
+"""One frame of the simulated camera, from commands to pixels or a file. Runs in the camera's own process."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.look import Look
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Setup
+
+
+@dataclass(frozen=True)
+class Frame:
+    """All that decides one picture. `lit` is false when the flash stayed dark."""
+
+    seed: int
+    look: Look
+    sequence: Sequence
+    setup: Setup
+    shot: int
+    head_m: float
+    lit: bool
+    taken_at: datetime
+
+
+def photograph(frame: Frame) -> NDArray[np.uint8]:
+    """Return what the camera sees, shape (800, 1200, 3), 8 bit."""
+    # The compiler behind the tracer takes a second to load: only a bench that fires pays for it.
+    from ondine.bench.simulated.exposure import PICTURE_SIZE, expose, light_instants_s, trace
+    from ondine.bench.simulated.staging import scene_at
+    from ondine.bench.simulated.world import happen
+
+    camera, power = frame.setup.camera, frame.setup.light.power
+    noise_seed = frame.seed * 100_003 + frame.shot
+    if not frame.lit:
+        width, height = PICTURE_SIZE
+        return expose(np.zeros((height, width, 3), dtype=np.float32), camera, power, noise_seed)
+    rig = HiddenRig.from_seed(frame.seed)
+    luck = Luck.of_shot(rig, frame.seed, frame.shot, len(frame.sequence.drops))
+    what = happen(rig, luck, frame.setup, frame.sequence, frame.head_m)
+    flash_s = frame.sequence.flash_us / 1e6
+    scenes = [scene_at(what, flash_s + t) for t in light_instants_s(power)]
+    return expose(trace(scenes, frame.look, camera, noise_seed), camera, power, noise_seed)
+
+
+def take_frame(frame: Frame, folder: Path) -> None:
+    """Photograph and drop the file into a folder. Raises OSError if it cannot be written there."""
+    from ondine.bench.simulated.exposure import write_jpeg
+
+    path = _free_name(folder)
+    write_jpeg(path, photograph(frame), frame.setup.camera, frame.taken_at)
+
+
+def _free_name(folder: Path) -> Path:
+    taken = {p.name.upper() for p in folder.iterdir()}
+    number = 1
+    while f"FRAME{number:04d}.JPG" in taken:
+        number += 1
+    return folder / f"FRAME{number:04d}.JPG"

@@ -1,0 +1,79 @@
+"""The numbers of a simulated rig that nobody is told, drawn from a seed, and each shot's own luck."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class HiddenRig:
+    """One rig of the simulated world. SI; exponents and factors are this world's own, not the predictor's."""
+
+    valve_lag_s: float
+    neck_share: float
+    exit_speed_m_s: float
+    discharge_m3_s_sqrt_m: float
+    head_m: float
+    reservoir_area_m2: float
+    dead_time_s: float
+    height_offset_m: float
+    cavity_kick: float
+    jet_factor: float
+    jet_exponent: float
+    sheet_stretch: float
+    mixing: float
+    timing_jitter_s: float
+    volume_jitter: float
+    off_axis_m: float
+    bubble_odds: float
+
+    @staticmethod
+    def from_seed(seed: int) -> HiddenRig:
+        """Draw a rig; the same seed gives the same rig."""
+        rng = np.random.default_rng([seed, 71])
+        return HiddenRig(
+            valve_lag_s=float(rng.normal(9e-3, 1.5e-3)),
+            neck_share=float(rng.normal(0.78, 0.06)),
+            exit_speed_m_s=float(rng.normal(0.42, 0.06)),
+            discharge_m3_s_sqrt_m=float(rng.normal(7.6e-6, 0.3e-6)),
+            head_m=0.12,
+            reservoir_area_m2=6.4e-3,
+            dead_time_s=float(rng.normal(2.8e-3, 0.3e-3)),
+            height_offset_m=float(rng.normal(0, 1.5e-3)),
+            cavity_kick=float(rng.normal(0.86, 0.04)),
+            jet_factor=float(rng.normal(2.35, 0.12)),
+            jet_exponent=0.46,
+            sheet_stretch=float(rng.normal(0.46, 0.03)),
+            mixing=float(rng.normal(0.45, 0.08)),
+            timing_jitter_s=0.35e-3,
+            volume_jitter=0.01,
+            off_axis_m=0.35e-3,
+            bubble_odds=0.03,
+        )
+
+
+@dataclass(frozen=True)
+class Luck:
+    """One shot's own deviations: arrays with one entry per drop, and a phase for the lumps."""
+
+    timing_s: np.ndarray
+    volume: np.ndarray
+    aside_m: np.ndarray
+    wobble: np.ndarray
+    phase: float
+    bubbles: bool
+
+    @staticmethod
+    def of_shot(rig: HiddenRig, seed: int, shot: int, drops: int) -> Luck:
+        """Draw the luck of shot number `shot` on the rig of `seed`."""
+        rng = np.random.default_rng([seed, shot, 5])
+        return Luck(
+            timing_s=rng.normal(0, rig.timing_jitter_s, drops),
+            volume=1 + rng.normal(0, rig.volume_jitter, drops),
+            aside_m=rng.normal(0, rig.off_axis_m, drops),
+            wobble=rng.normal(0, 0.05, drops),
+            phase=float(rng.uniform(0, 2 * np.pi)),
+            bubbles=bool(rng.random() < rig.bubble_odds),
+        )

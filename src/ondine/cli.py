@@ -1,0 +1,181 @@
+"""The command line: opens the window, or does one thing without it."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+
+from ondine import __version__
+
+OK, FAILED = 0, 2
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; return the exit code."""
+    arguments = list(sys.argv[1:] if argv is None else argv)
+    if arguments[:1] and arguments[0] in COMMANDS:
+        parsed = _command_parser().parse_args(arguments)
+        return COMMANDS[parsed.command](parsed)
+    return _window(_window_parser().parse_args(arguments))
+
+
+def home() -> Path:
+    """Return where Ondine keeps what is not given a place: the XDG data folder."""
+    from platformdirs import user_data_path
+
+    return user_data_path("ondine", appauthor=False)
+
+
+def _window_parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="ondine",
+        description="Plans, fires and remembers water-drop collisions.",
+        epilog=f"Without a window: ondine {{{','.join(COMMANDS)}}} --help",
+    )
+    parser.add_argument("--version", action="version", version=f"ondine {__version__}")
+    parser.add_argument("--demo", action="store_true", help="open the demo, Tidal Mill")
+    parser.add_argument("--logbook", type=Path, help="the logbook to open or begin")
+    parser.add_argument("--folder", type=Path, help="the folder that pictures arrive in")
+    parser.add_argument("--theme", choices=("day", "dark-room"))
+    parser.add_argument("--screenshot", type=Path, metavar="PNG", help="draw a view into a file and quit")
+    parser.add_argument("--view", default="bench", choices=("bench", "close-up", "rig", "log", "keys"))
+    parser.add_argument("--size", type=_size, default=(1280, 800), metavar="1280x800")
+    return parser
+
+
+def _command_parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="ondine")
+    commands = parser.add_subparsers(dest="command", required=True)
+    forecast = commands.add_parser("forecast", help="print what a recipe will do")
+    forecast.add_argument("recipe", type=Path)
+    forecast.add_argument("--json", action="store_true")
+    bring = commands.add_parser("import", help="log picture files, each with the shot of its time")
+    bring.add_argument("files", type=Path, nargs="+")
+    bring.add_argument("--logbook", type=Path)
+    out = commands.add_parser("export", help="write the log as a table")
+    out.add_argument("logbook", type=Path)
+    out.add_argument("--csv", type=Path, required=True, metavar="OUT")
+    return parser
+
+
+def _size(text: str) -> tuple[int, int]:
+    try:
+        width, height = (int(part) for part in text.lower().split("x"))
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"{text!r} is not a size like 1280x800") from error
+    if not (320 <= width <= 8000 and 240 <= height <= 8000):
+        raise argparse.ArgumentTypeError(f"{text} is not between 320x240 and 8000x8000")
+    return width, height
+
+
+def _complain(message: object) -> int:
+    print(message, file=sys.stderr)
+    return FAILED
+
+
+# Without a window
+
+
+def _forecast(parsed: argparse.Namespace) -> int:
+    from ondine.core.events import events
+    from ondine.core.forecast import forecast
+    from ondine.core.shapes import shape_probabilities
+    from ondine.logbook.recipe import RecipeError, read_recipe
+    from ondine.studio.report import events_as_json, events_as_table
+
+    try:
+        sequence, setup = read_recipe(parsed.recipe)
+    except RecipeError as error:
+        return _complain(error)
+    what = forecast(setup, sequence)
+    shapes = shape_probabilities(what, sequence.flash_us)
+    if parsed.json:
+        print(json.dumps(events_as_json(events(what), shapes, sequence.flash_us), indent=2, allow_nan=False))
+    else:
+        print(events_as_table(events(what), shapes, sequence.flash_us))
+    return OK
+
+
+def _import(parsed: argparse.Namespace) -> int:
+    from ondine.logbook.file import LogbookError
+    from ondine.logbook.store import Logbook
+    from ondine.studio.pictures import Taken, import_files
+    from ondine.studio.studio import present
+
+    refused = 0
+
+    def told(taken: Taken) -> None:
+        shot = f"shot {taken.shot_id}" if taken.shot_id is not None else "no shot fits, kept without one"
+        print(f"{taken.path}: {shot}" + ("" if taken.new else " (was logged before)"))
+
+    def complained(error: Exception) -> None:
+        nonlocal refused
+        refused += 1
+        print(error, file=sys.stderr)
+
+    try:
+        logbook = Logbook.open(parsed.logbook or home() / "log.ondine")
+        try:
+            import_files(logbook, parsed.files, present(), told, complained)
+        finally:
+            logbook.close()
+    except LogbookError as error:
+        return _complain(f"{error} Or copy the pictures into the folder that the open window watches.")
+    return FAILED if refused else OK
+
+
+def _export(parsed: argparse.Namespace) -> int:
+    from ondine.logbook.export import ExportError, export_csv
+    from ondine.logbook.file import LogbookError
+    from ondine.logbook.store import Logbook
+
+    if not parsed.logbook.exists():
+        return _complain(f"There is no logbook {parsed.logbook}. Check the name.")
+    try:
+        logbook = Logbook.open(parsed.logbook)
+        try:
+            count = export_csv(logbook, parsed.csv)
+        finally:
+            logbook.close()
+    except (LogbookError, ExportError) as error:
+        return _complain(error)
+    print(f"{count} shots written to {parsed.csv}")
+    return OK
+
+
+COMMANDS = {"forecast": _forecast, "import": _import, "export": _export}
+
+
+# With a window
+
+
+def _window(parsed: argparse.Namespace) -> int:
+    if parsed.screenshot is not None and "DISPLAY" not in os.environ and "WAYLAND_DISPLAY" not in os.environ:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from ondine.logbook.file import LogbookError
+    from ondine.ui import app
+
+    folder = parsed.folder
+    prepare = None
+    if parsed.demo:
+        from ondine.demo.install import demo_logbook, install_demo, is_installed
+        from ondine.demo.scenario import SEED, START, TIDAL_MILL
+
+        where = home() / "demo"
+        if not is_installed(where):
+            prepare = lambda progress: install_demo(where, progress)  # noqa: E731
+        path = parsed.logbook or demo_logbook(where)
+        opening = app.Opening(path, folder, "Tidal Mill", SEED, (START, TIDAL_MILL))
+    else:
+        opening = app.fresh(parsed.logbook or home() / "log.ondine", folder)
+    if parsed.screenshot is None:
+        return app.run(lambda: opening, parsed.theme, prepare)
+    try:
+        if prepare is not None:
+            prepare(lambda done, of: None)
+        return app.screenshot(opening, parsed.theme, app.Shot(parsed.screenshot, parsed.view, parsed.size))
+    except (LogbookError, OSError) as error:
+        return _complain(error)

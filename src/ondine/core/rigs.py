@@ -1,0 +1,78 @@
+"""Rigs drawn from what is believed: the uncertainty of every forecast comes from evaluating them all."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ondine.core.setup import Beliefs
+
+Floats = NDArray[np.float64]
+
+DEFAULT_COUNT = 512
+
+# A normal prior has tails that no rig has: a drop that starts upwards, a crater with more energy than the drop.
+_BOUNDS = {
+    "lag_s": (0.0, np.inf),
+    "release_share": (0.0, 2.0),
+    "start_speed_m_s": (0.02, np.inf),
+    "flow_factor": (0.3, np.inf),
+    "energy_share": (0.05, 1.0),
+    "jet_delay_factor": (1.0, np.inf),
+    "jet_speed_factor": (0.3, np.inf),
+    "tip_mass_share": (0.05, 5.0),
+}
+
+
+@dataclass(frozen=True)
+class Rigs:
+    """Sampled rigs: each field of `Beliefs` as an array of shape (n,), and `merge_luck` uniform in [0, 1).
+
+    The first rig is the mean of the beliefs: charts draw it as the middle.
+    """
+
+    lag_s: Floats
+    release_share: Floats
+    start_speed_m_s: Floats
+    flow_factor: Floats
+    height_error_m: Floats
+    energy_share: Floats
+    jet_delay_factor: Floats
+    jet_speed_factor: Floats
+    tip_mass_share: Floats
+    merge_luck: Floats
+
+    @property
+    def count(self) -> int:
+        """How many rigs."""
+        return len(self.lag_s)
+
+
+@lru_cache(maxsize=8)
+def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
+    """Standard-normal draws, shape (columns, count), in antithetic pairs, and uniform luck, shape (count,)."""
+    rng = np.random.default_rng(seed)
+    half = rng.standard_normal((columns, (count + 1) // 2))
+    normal = np.concatenate([half, -half], axis=1)[:, :count]
+    normal[:, 0] = 0.0
+    luck = (np.arange(count) * 0.6180339887498949 + 0.5) % 1.0
+    return normal, luck
+
+
+def sample_rigs(beliefs: Beliefs, count: int = DEFAULT_COUNT, seed: int = 1) -> Rigs:
+    """Draw `count` rigs from the beliefs, the same ones for the same seed.
+
+    Sampling rather than linearisation: whether two drops meet at all is a yes-or-no question that has no
+    derivative. The draws do not depend on the sequence, so that curves move smoothly while it is dragged.
+    """
+    names = [f.name for f in fields(beliefs)]
+    normal, luck = _draws(count, seed, len(names))
+    drawn = {}
+    for name, row in zip(names, normal, strict=True):
+        prior = getattr(beliefs, name)
+        low, high = _BOUNDS.get(name, (-np.inf, np.inf))
+        drawn[name] = np.clip(prior.mean + prior.sd * row, low, high)
+    return Rigs(**drawn, merge_luck=luck)

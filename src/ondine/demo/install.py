@@ -1,0 +1,68 @@
+"""Lays out the demo's logbook and pictures on first start."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+from ondine.core.sequence import Pulse, Sequence
+from ondine.demo.scenario import TIDAL_MILL
+from ondine.logbook.intake import read_picture
+from ondine.logbook.store import Logbook, PastShot
+
+SEASON = Path(__file__).parent / "season"
+LOGBOOK_NAME = "tidal-mill.ondine"
+
+
+def demo_logbook(home: Path) -> Path:
+    """Return where the demo's logbook lies in a home folder."""
+    return home / LOGBOOK_NAME
+
+
+def is_installed(home: Path) -> bool:
+    """Whether the demo was laid out there before."""
+    return demo_logbook(home).exists()
+
+
+def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done, of: None) -> None:
+    """Copy the season's pictures and log its shots; all of it or, if interrupted, nothing.
+
+    `progress(done, of)` is called after each shot.
+    """
+    home.mkdir(parents=True, exist_ok=True)
+    pictures = home / "pictures"
+    pictures.mkdir(exist_ok=True)
+    (home / "incoming").mkdir(exist_ok=True)
+    season = json.loads((SEASON / "season.json").read_text(encoding="utf-8"))
+    past = []
+    for done, entry in enumerate(season, start=1):
+        target = pictures / entry["picture"]
+        shutil.copyfile(SEASON / entry["picture"], target)
+        past.append(_past_shot(entry, target))
+        progress(done, len(season))
+    unfinished = home / f"{LOGBOOK_NAME}.part"
+    unfinished.unlink(missing_ok=True)
+    logbook = Logbook.open(unfinished)
+    try:
+        logbook.add_history(past)
+    finally:
+        logbook.close()
+    unfinished.with_name(unfinished.name + ".lock").unlink(missing_ok=True)
+    unfinished.replace(demo_logbook(home))
+
+
+def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
+    drops = tuple(Pulse(start, length) for start, length in entry["drops"])  # type: ignore[attr-defined]
+    return PastShot(
+        sitting=str(entry["sitting"]),
+        at=datetime.fromisoformat(str(entry["at"])),
+        sequence=Sequence(drops, int(entry["flash_us"])),  # type: ignore[call-overload]
+        setup=TIDAL_MILL,
+        shapes=tuple(entry["shapes"]),  # type: ignore[arg-type]
+        rating=int(entry["rating"]),  # type: ignore[call-overload]
+        note=str(entry["note"]),
+        picture=read_picture(picture),
+    )

@@ -1,0 +1,98 @@
+"""Tidal Mill: its table, its light, and the season of sittings that its logbook tells."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from ondine.bench.simulated.look import Look
+from ondine.core.sequence import Pulse, Sequence
+from ondine.core.setup import Beliefs, Camera, Light, Mix, Prior, Rig, Setup
+
+SEED = 20
+"""The hidden rig that the demo's bench simulates."""
+
+# What two sittings of single drops and a weighing have taught of this rig.
+TIDAL_MILL = Setup(
+    name="Tidal Mill",
+    rig=Rig(nozzle_height_m=0.365, orifice_diameter_m=1.8e-3, flow_m3_s=2.63e-6, dead_time_s=2.8e-3),
+    mix=Mix(glycerine_mass_fraction=0.15, temperature_c=19.0),
+    camera=Camera(name="Body A", magnification=0.40, focal_length_m=0.090, f_number=16.0, iso=200),
+    light=Light(name="Unit A", power=1 / 64),
+    beliefs=Beliefs(
+        lag_s=Prior(10.3e-3, 1.2e-3),
+        release_share=Prior(0.78, 0.03),
+        start_speed_m_s=Prior(0.42, 0.03),
+        flow_factor=Prior(1.0, 0.015),
+        height_error_m=Prior(0.0, 1e-3),
+        energy_share=Prior(0.40, 0.03),
+        jet_delay_factor=Prior(1.73, 0.03),
+        jet_speed_factor=Prior(2.48, 0.1),
+        tip_mass_share=Prior(1.9, 0.3),
+    ),
+)
+
+ONE = (Pulse(0, 22_000),)
+PAIR = (Pulse(0, 22_000), Pulse(95_000, 22_000))
+START = Sequence(PAIR, 356_000)
+
+SAND = Look(low=(0.30, 0.20, 0.12), high=(0.16, 0.13, 0.13), glow=(1.0, 0.90, 0.70))
+LAKE = Look()
+DUSK = Look(low=(0.16, 0.10, 0.26), high=(0.05, 0.05, 0.16), glow=(1.0, 0.72, 0.62))
+
+
+@dataclass(frozen=True)
+class Shot:
+    """One shot of the season."""
+
+    sequence: Sequence
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class SittingPlan:
+    """One sitting: its name, beginning, light, and shots."""
+
+    name: str
+    starts: datetime
+    look: Look
+    shots: tuple[Shot, ...]
+
+
+def _single(flash_ms: float, open_ms: float = 22, note: str = "") -> Shot:
+    return Shot(Sequence((Pulse(0, round(open_ms * 1000)),), round(flash_ms * 1000)), note)
+
+
+def _pair(interval_ms: float, flash_ms: float, open_ms: float = 22, note: str = "") -> Shot:
+    second = Pulse(round(interval_ms * 1000), round(open_ms * 1000))
+    return Shot(Sequence((ONE[0], second), round(flash_ms * 1000)), note)
+
+
+def _three(third_ms: float, flash_ms: float, note: str = "") -> Shot:
+    return Shot(Sequence((*PAIR, Pulse(round(third_ms * 1000), 18_000)), round(flash_ms * 1000)), note)
+
+
+def season() -> tuple[SittingPlan, ...]:
+    """Return the three sittings, 126 shots in all."""
+    first = [_single(235 + 5 * i) for i in range(14)]
+    first += [_single(310 + 8 * i) for i in range(22)]
+    first += [_single(500 + 20 * i) for i in range(4)]
+    first[0] = _single(235, note="first drop of the season")
+    second = [_pair(80, 335 + 5 * i) for i in range(4)]
+    second += [_pair(45, 300 + 6 * i, note="too early, into the crater" if i == 2 else "") for i in range(4)]
+    second += [_pair(95, 340 + 1.5 * i) for i in range(20)]
+    second += [_pair(30, 320 + 15 * i, note="gap too short" if i == 0 else "") for i in range(3)]
+    second += [_pair(95, 353 + 0.5 * i, note="for print 3" if i == 4 else "") for i in range(10)]
+    third = [_pair(92 + 2 * i, 352 + 1.6 * i) for i in range(10)]
+    third += [_pair(98, 352 + i, open_ms=26) for i in range(12)]
+    third += [_pair(95, 354 + 0.5 * i, note="for the foyer" if i == 3 else "") for i in range(9)]
+    third += [_three(133 + 0.2 * i, 389 + 0.9 * i) for i in range(14)]
+    return (
+        SittingPlan("One drop, sand light", datetime(2026, 3, 14, 17, 40, tzinfo=UTC), SAND, tuple(first)),
+        SittingPlan("Two drops, lake light", datetime(2026, 4, 11, 18, 5, tzinfo=UTC), LAKE, tuple(second)),
+        SittingPlan("Variations, dusk light", datetime(2026, 5, 9, 19, 20, tzinfo=UTC), DUSK, tuple(third)),
+    )
+
+
+CADENCE = timedelta(seconds=41)
+"""From shot to shot: long enough for the water to lie still."""

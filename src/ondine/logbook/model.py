@@ -1,0 +1,126 @@
+"""The tables of the logbook."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from enum import StrEnum
+
+from sqlalchemy import DateTime, ForeignKey, Index, TypeDecorator
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Instant(TypeDecorator[datetime]):
+    """A point in time: stored as UTC, read back with its zone."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: object) -> datetime | None:
+        """Store in UTC; a time without a zone is refused rather than guessed."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("A time for the logbook needs its zone.")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: object) -> datetime | None:
+        """Give it back in UTC."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class ShotState(StrEnum):
+    """How far a shot got. What is left PLANNED by a crash is read as UNKNOWN at the next opening."""
+
+    PLANNED = "planned"
+    FIRED = "fired"
+    UNKNOWN = "unknown"
+    FAILED = "failed"
+
+
+class Base(DeclarativeBase):
+    """All tables of the logbook."""
+
+
+class SetupRevision(Base):
+    """A set-up, addressed by its content; never changed."""
+
+    __tablename__ = "setup_revision"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    content: Mapped[str]
+
+
+class Sitting(Base):
+    """A stretch of work at one table."""
+
+    __tablename__ = "sitting"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    started_at: Mapped[datetime] = mapped_column(Instant)
+    name: Mapped[str]
+    shots: Mapped[list[Shot]] = relationship(back_populates="sitting")
+
+
+class Shot(Base):
+    """One firing: written before it fires, completed afterwards."""
+
+    __tablename__ = "shot"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"))
+    setup_id: Mapped[str] = mapped_column(ForeignKey("setup_revision.id"))
+    planned_at: Mapped[datetime] = mapped_column(Instant, index=True)
+    fired_at: Mapped[datetime | None] = mapped_column(Instant)
+    state: Mapped[str]
+    sequence: Mapped[str]
+    flash_us: Mapped[int]
+    report: Mapped[str] = mapped_column(default="")
+    rating: Mapped[int] = mapped_column(default=0)
+    note: Mapped[str] = mapped_column(default="")
+    sitting: Mapped[Sitting] = relationship(back_populates="shots")
+    setup: Mapped[SetupRevision] = relationship()
+    tags: Mapped[list[Tag]] = relationship(back_populates="shot", cascade="all, delete-orphan")
+    pictures: Mapped[list[Picture]] = relationship(back_populates="shot", order_by="Picture.id")
+
+
+class Tag(Base):
+    """A shape seen in a shot's picture."""
+
+    __tablename__ = "tag"
+
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), primary_key=True)
+    shape: Mapped[str] = mapped_column(primary_key=True)
+    shot: Mapped[Shot] = relationship(back_populates="tags")
+
+
+class Picture(Base):
+    """A picture kept by reference: its file stays where the camera put it. Without a shot it is unpaired."""
+
+    __tablename__ = "picture"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int | None] = mapped_column(ForeignKey("shot.id"), index=True)
+    path: Mapped[str]
+    sha256: Mapped[str] = mapped_column(unique=True)
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    taken_at: Mapped[datetime | None] = mapped_column(Instant)
+    arrived_at: Mapped[datetime] = mapped_column(Instant)
+    exposure_s: Mapped[float | None]
+    f_number: Mapped[float | None]
+    iso: Mapped[int | None]
+    focal_length_m: Mapped[float | None]
+    shot: Mapped[Shot | None] = relationship(back_populates="pictures")
+
+
+class Desk(Base):
+    """What lay on the desk: the sequence, set-up and choices in hand, so that a restart goes on where one was."""
+
+    __tablename__ = "desk"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str]
+
+
+Index("tag_shape", Tag.shape)

@@ -1,0 +1,1 @@
+"""The window: draws, listens, and calls the studio."""

@@ -1,0 +1,188 @@
+"""Starts the window: from a logbook to a studio to a picture on the screen."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QElapsedTimer, QThread, Signal
+from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
+
+from ondine.bench.simulated.devices import simulated_bench
+from ondine.core.sequence import Pulse, Sequence
+from ondine.core.setup import Setup
+from ondine.logbook.file import LogbookError
+from ondine.logbook.store import Logbook
+from ondine.studio.studio import Studio, present
+from ondine.ui import theme as themes
+from ondine.ui.bridge import Bridge
+from ondine.ui.main_window import MainWindow
+
+VIEWS = ("bench", "close-up", "rig", "log", "keys")
+FRESH_START = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000)
+
+
+@dataclass(frozen=True)
+class Opening:
+    """How a window is opened: which logbook, which simulated rig, and where pictures arrive."""
+
+    logbook: Path
+    folder: Path | None
+    sitting: str
+    seed: int
+    start: tuple[Sequence, Setup]
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A picture of a view to draw and quit."""
+
+    path: Path
+    view: str
+    size: tuple[int, int]
+
+
+def fresh(logbook: Path, folder: Path | None) -> Opening:
+    """Open a logbook of one's own."""
+    return Opening(logbook, folder, "Sitting", 1, (FRESH_START, Setup()))
+
+
+def application() -> QApplication:
+    """Return the one QApplication, dressed with Ondine's fonts."""
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Ondine")
+    app.setDesktopFileName("ondine")
+    app.setStyle("Fusion")
+    themes.load_fonts()
+    return app
+
+
+def open_window(opening: Opening, theme: str | None = None) -> MainWindow:
+    """Join logbook, bench, studio and window. Raises LogbookError."""
+    logbook = Logbook.open(opening.logbook)
+    bridge = Bridge()
+    controller, camera = simulated_bench(opening.seed, present, time.sleep)
+    studio = Studio(logbook, controller, camera, present, bridge.send, opening.start, opening.sitting)
+    window = MainWindow(studio, bridge, themes.THEMES[theme or logbook.get("theme") or "day"])
+    bridge.setParent(window)
+    kept = logbook.get("folder")
+    folder = opening.folder or (Path(kept) if kept else opening.logbook.parent / "incoming")
+    if opening.folder is None and not kept:
+        folder.mkdir(parents=True, exist_ok=True)
+    studio.watch_folder(folder)
+    return window
+
+
+def run(opening: Callable[[], Opening], theme: str | None, prepare: Callable[[Callable[[int, int], None]], None] | None) -> int:
+    """Show the window until it is closed. `prepare(progress)` runs first, in the background."""
+    app = application()
+    if prepare is not None and not _prepared(app, prepare):
+        return 1
+    try:
+        window = open_window(opening(), theme)
+    except LogbookError as error:
+        return _tell(app, str(error), theme)
+    window.show()
+    return app.exec()
+
+
+def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
+    """Draw one view into a PNG and quit."""
+    app = application()
+    window = open_window(opening, theme)
+    window.resize(*shot.size)
+    window.show()
+    show_view(window, shot.view)
+    settle(app, window)
+    saved = window.grab().save(str(shot.path))
+    window.close()
+    if not saved:
+        print(f"The picture could not be written to {shot.path}. Choose another place.", file=sys.stderr)
+    return 0 if saved else 1
+
+
+def show_view(window: MainWindow, view: str) -> None:
+    """Go to one of `VIEWS`."""
+    actions = {
+        "close-up": window.toggle_close_up,
+        "rig": window.toggle_rig,
+        "log": window.toggle_log,
+        "keys": window.toggle_keys,
+    }
+    if view in actions:
+        actions[view]()
+
+
+def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
+    """Let events and pictures arrive."""
+    clock = QElapsedTimer()
+    clock.start()
+    while clock.elapsed() < least_ms:
+        app.processEvents()
+        window.loader.wait()
+        time.sleep(0.01)
+
+
+class _Preparing(QThread):
+    """Runs the preparation beside the window's thread."""
+
+    progressed = Signal(int, int)
+
+    def __init__(self, prepare: Callable[[Callable[[int, int], None]], None]) -> None:
+        super().__init__()
+        self._prepare = prepare
+        self.problem = ""
+
+    def run(self) -> None:
+        """See QThread."""
+        try:
+            self._prepare(self.progressed.emit)
+        except (OSError, LogbookError) as error:
+            self.problem = str(error)
+
+
+def _prepared(app: QApplication, prepare: Callable[[Callable[[int, int], None]], None]) -> bool:
+    page = QWidget()
+    page.setWindowTitle("Ondine")
+    themes.apply(app, themes.DAY)
+    words = QLabel("Laying out the demo: Tidal Mill, a season of three sittings")
+    bar = QProgressBar()
+    column = QVBoxLayout(page)
+    column.addWidget(words)
+    column.addWidget(bar)
+    page.resize(480, 96)
+    worker = _Preparing(prepare)
+    worker.progressed.connect(lambda done, of: (bar.setMaximum(of), bar.setValue(done)))
+    worker.finished.connect(app.quit)
+    page.show()
+    worker.start()
+    app.setQuitOnLastWindowClosed(False)
+    app.exec()
+    worker.wait()
+    page.close()
+    app.setQuitOnLastWindowClosed(True)
+    if worker.problem:
+        _tell(app, f"The demo could not be laid out: {worker.problem}", None)
+    return not worker.problem
+
+
+def _tell(app: QApplication, message: str, theme: str | None) -> int:
+    """Say why there is no window, in a window."""
+    themes.apply(app, themes.THEMES[theme or "day"])
+    page = QWidget()
+    page.setWindowTitle("Ondine")
+    words = QLabel(message)
+    words.setWordWrap(True)
+    words.setMargin(24)
+    words.setAccessibleName(message)
+    column = QVBoxLayout(page)
+    column.addWidget(words)
+    page.resize(560, 200)
+    page.show()
+    print(message, file=sys.stderr)
+    app.exec()
+    return 2

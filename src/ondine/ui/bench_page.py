@@ -1,0 +1,347 @@
+"""The bench: flight chart and splash over one waterline, numbers and fire, the last picture, the tags."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from ondine.core.events import EventKind
+from ondine.core.sequence import MAX_DROPS
+from ondine.core.shapes import BY_KEY
+from ondine.logbook.store import ShotRecord
+from ondine.ui.flight_chart import FlightChart
+from ondine.ui.number_field import MillisecondField, TitledField
+from ondine.ui.picture_view import PictureView
+from ondine.ui.pictures import PictureLoader
+from ondine.ui.prediction import Prediction
+from ondine.ui.shot_list import SHOT, ShotList, outcome_words, timing_words
+from ondine.ui.splash_view import SplashView
+from ondine.ui.tag_board import TagBoard
+from ondine.ui.theme import BODY_PX, DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
+
+CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 56, 36, 76, 92, 110
+
+
+class BenchPage(QWidget):
+    """Lays the instruments out and speaks in signals; it knows no studio.
+
+    Emits `composed(sequence, gesture)`, `fired()`, `tagged(shape)`, `noted(text)`, `viewed(shot)`.
+    """
+
+    composed = Signal(object, str)
+    settled = Signal()
+    fired = Signal()
+    tagged = Signal(str)
+    noted = Signal(str)
+    viewed = Signal(object)
+    drop_added = Signal()
+    drop_removed = Signal()
+
+    def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self.prediction: Prediction | None = None
+        self.chart = FlightChart()
+        self.splash = SplashView()
+        self.shape_words = _label(LARGE_PX, bold=True)
+        self.other_words = _label(SMALL_PX, soft=True)
+        self.facts = _label(SMALL_PX, soft=True)
+        self.facts.setWordWrap(True)
+        self.picture = PictureView(loader)
+        self.detail = _label(SMALL_PX)
+        self.note = QLineEdit()
+        self.note.setAccessibleName("Note on the shot in view")
+        self.note.setPlaceholderText("Note on this shot  F8")
+        self.note.setMaxLength(500)
+        self.strip = ShotList(loader, QSize(96, 64), grid=False)
+        self.strip.setAccessibleName("Recent shots")
+        self.board = TagBoard()
+        self.interval = MillisecondField("Interval from drop 1 to drop 2", large=True)
+        self.flash = MillisecondField("Flash delay", large=True)
+        self.opens = [MillisecondField(f"Open time of drop {n}", large=False) for n in range(1, MAX_DROPS + 1)]
+        self.more = [MillisecondField(f"Interval from drop {n} to drop {n + 1}", large=False) for n in (2, 3)]
+        self.step = QPushButton("Step 1 ms")
+        self.fire = QPushButton("Fire")
+        self._column = QWidget()
+        self._lay_out()
+        self._connect()
+
+    # Layout
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.setSpacing(GRID_PX)
+        left.addWidget(self.chart, 1)
+        left.addLayout(self._controls())
+        self.strip.setFixedHeight(STRIP_PX)
+        left.addWidget(self.strip)
+
+        right = QVBoxLayout(self._column)
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(0)
+        caption = QVBoxLayout()
+        caption.setSpacing(0)
+        caption.addWidget(self.shape_words)
+        caption.addWidget(self.other_words)
+        held = QWidget()
+        held.setFixedHeight(CAPTION_PX)
+        held.setLayout(caption)
+        caption.setContentsMargins(0, 0, 0, 4)
+        self.facts.setFixedHeight(FACTS_PX)
+        self.facts.setAlignment(Qt.AlignmentFlag.AlignTop)
+        right.addWidget(held)
+        right.addWidget(self.splash)
+        right.addWidget(self.facts)
+        right.addWidget(self.picture)
+        self.detail.setFixedHeight(40)
+        right.addWidget(self.detail)
+        right.addWidget(self.note)
+        right.addStretch(1)
+
+        upper = QHBoxLayout()
+        upper.setSpacing(2 * GRID_PX)
+        upper.addLayout(left, 1)
+        upper.addWidget(self._column)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(2 * GRID_PX, 0, 2 * GRID_PX, GRID_PX)
+        page.setSpacing(GRID_PX)
+        page.addLayout(upper, 1)
+        self.board.setFixedHeight(BOARD_PX)
+        page.addWidget(self.board)
+
+    def _controls(self) -> QHBoxLayout:
+        self.interval_block = TitledField("Drop 2 after drop 1", self.interval)
+        self.flash_block = TitledField("Flash after the trigger", self.flash)
+        for block in (self.interval_block, self.flash_block):
+            block.setFixedWidth(216)
+        self.add_drop = QPushButton("Add a drop")
+        self.remove_drop = QPushButton("Remove")
+        for button, says in (
+            (self.add_drop, "Add a drop like the last one  Ins"),
+            (self.remove_drop, "Remove the drop in hand  Del"),
+            (self.step, "Step of the arrow keys: fine or finest; Shift makes it 5 ms  ."),
+        ):
+            button.setToolTip(says)
+            button.setMinimumHeight(32)
+            button.setFont(font(SMALL_PX))
+        self.fire.setObjectName("fire")
+        self.fire.setToolTip("Fire the sequence  Space")
+        self.fire.setFont(font(LARGE_PX, bold=True))
+        self.fire.setMinimumSize(136, 88)
+        self.fire.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        row = QHBoxLayout()
+        row.setSpacing(2 * GRID_PX)
+        row.addWidget(self.interval_block)
+        row.addWidget(self.flash_block)
+        row.addLayout(self._drop_table(), 1)
+        row.addWidget(self.fire)
+        return row
+
+    def _drop_table(self) -> QGridLayout:
+        """Open times of all drops, and the later intervals, small."""
+        table = QGridLayout()
+        table.setHorizontalSpacing(GRID_PX)
+        table.setVerticalSpacing(0)
+        self.open_titles = [_label(SMALL_PX, soft=True, text=f"Drop {n + 1} open") for n in range(MAX_DROPS)]
+        self.more_titles = [_label(SMALL_PX, soft=True, text=f"{n} → {n + 1}") for n in (2, 3)]
+        for n in range(MAX_DROPS):
+            self.opens[n].setMinimumHeight(26)
+            table.addWidget(self.open_titles[n], 0, n)
+            table.addWidget(self.opens[n], 1, n)
+        for n in range(2):
+            self.more[n].setMinimumHeight(26)
+            table.addWidget(self.more_titles[n], 2, n + 2)
+            table.addWidget(self.more[n], 3, n + 2)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(4)
+        for button in (self.step, self.add_drop, self.remove_drop):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        table.addLayout(buttons, 4, 0, 1, 4)
+        table.setColumnStretch(3, 1)
+        return table
+
+    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+        """Give both pictures the same size, and let the waterline run through chart and splash."""
+        spare = self.height() - BOARD_PX - CAPTION_PX - FACTS_PX - DETAIL_PX - 3 * GRID_PX
+        width = int(max(240, min(0.32 * self.width(), spare / 2 * 1.5)))
+        self._column.setFixedWidth(width)
+        for view in (self.splash, self.picture):
+            view.setFixedSize(width, round(width / 1.5))
+        self.chart.set_water_line(self._water_y())
+
+    def _water_y(self) -> float:
+        """Where the waterline runs on this page, by the frame that the splash is seen in."""
+        return CAPTION_PX + self.splash.water_line()
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+        """Air above, water below, one line between them across the whole window."""
+        y = self._water_y()
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            below = self.rect()
+            below.setTop(round(y))
+            p.fillRect(below, self.theme.colour("water"))
+            p.setPen(QPen(self.theme.colour("water_ink"), 1.5))
+            p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+
+    # Wiring inside the page
+
+    def _connect(self) -> None:
+        self.chart.composed.connect(self.composed)
+        self.chart.released.connect(self.settled)
+        self.chart.selected.connect(lambda _: self._show_selection())
+        self.flash.edited_us.connect(lambda us: self._compose(lambda s: s.with_flash(us), "field flash"))
+        self.interval.edited_us.connect(lambda us: self._compose(lambda s: s.with_interval(0, us), "field interval"))
+        for n, field in enumerate(self.more, start=1):
+            field.edited_us.connect(lambda us, i=n: self._compose(lambda s: s.with_interval(i, us), f"field {i}"))
+        for n, field in enumerate(self.opens):
+            field.edited_us.connect(lambda us, i=n: self._compose(lambda s: s.with_open(i, us), f"open {i}"))
+        for field in (self.flash, self.interval, *self.more, *self.opens):
+            field.editingFinished.connect(self.settled)
+        self.fire.clicked.connect(self.fired)
+        self.add_drop.clicked.connect(self.drop_added)
+        self.remove_drop.clicked.connect(self.drop_removed)
+        self.step.clicked.connect(self.toggle_step)
+        self.board.toggled.connect(self.tagged)
+        self.strip.selectionModel().currentChanged.connect(
+            lambda index, _: self.viewed.emit(index.data(SHOT)) if index.isValid() else None
+        )
+        self.note.editingFinished.connect(lambda: self.noted.emit(self.note.text()))
+
+    def _compose(self, change: object, gesture: str) -> None:
+        if self.prediction is not None:
+            made = change(self.prediction.sequence)  # type: ignore[operator]
+            self.composed.emit(made, gesture)
+            if made == self.prediction.sequence:
+                # The value was held at a limit: show what holds.
+                self._show_numbers()
+
+    def toggle_step(self) -> None:
+        """Change the step of the arrow keys between a millisecond and a tenth."""
+        self.chart.step_us = 100 if self.chart.step_us == 1_000 else 1_000
+        self.step.setText(f"Step {self.chart.step_us / 1000:g} ms")
+        for field in (self.flash, self.interval, *self.more, *self.opens):
+            field.setSingleStep(self.chart.step_us / 1000)
+
+    # What it shows
+
+    def show_prediction(self, prediction: Prediction) -> None:
+        """Show a sequence and its forecast everywhere."""
+        self.prediction = prediction
+        if self.chart.selection >= len(prediction.sequence.drops):
+            self.chart.selection = len(prediction.sequence.drops) - 1
+        self.chart.show_prediction(prediction)
+        self.splash.show_prediction(prediction)
+        self._show_numbers()
+        self._show_shape()
+        self.board.show_chances(prediction.shapes)
+        self._show_selection()
+
+    def _show_numbers(self) -> None:
+        assert self.prediction is not None
+        sequence = self.prediction.sequence
+        count = len(sequence.drops)
+        self.flash.set_us(sequence.flash_us)
+        self.interval.setEnabled(count > 1)
+        if count > 1:
+            self.interval.set_us(sequence.intervals_us[0])
+        for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
+            title.setVisible(n < count)
+            field.setVisible(n < count)
+            if n < count:
+                field.set_us(sequence.drops[n].open_us)
+        for n, (title, field) in enumerate(zip(self.more_titles, self.more, strict=True), start=2):
+            title.setVisible(n < count)
+            field.setVisible(n < count)
+            if n < count:
+                field.set_us(sequence.intervals_us[n - 1])
+        self.add_drop.setEnabled(count < MAX_DROPS)
+        self.remove_drop.setEnabled(count > 1)
+
+    def _show_shape(self) -> None:
+        prediction = self.prediction
+        assert prediction is not None
+        chances = list(prediction.shapes.items())
+        key, share = chances[0]
+        self.shape_words.setText(f"{BY_KEY[key].name.capitalize()} {share:.0%}")
+        others = [f"{BY_KEY[k].name} {p:.0%}" for k, p in chances[1:4] if p >= 0.02]
+        self.other_words.setText("or " + ", ".join(others) if others else "at the flash, on every rig that fits")
+        blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])
+        light = prediction.forecast.setup.light
+        sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
+        self.facts.setText(f"{sharp} {prediction.framing}".strip())
+        self.flash_block.meaning.setText(_widest_words(prediction))
+        self.interval_block.meaning.setText(_meeting_words(prediction))
+
+    def _show_selection(self) -> None:
+        if self.prediction is None:
+            return
+        held = self.chart.selection
+        self.remove_drop.setText("Remove" if held < 0 else f"Remove {held + 1}")
+        self.remove_drop.setEnabled(len(self.prediction.sequence.drops) > 1 and held >= 0)
+
+    def show_shot(self, shot: ShotRecord | None) -> None:
+        """Show a shot's picture, tags and note; None while there is no shot."""
+        if shot is None:
+            self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
+            self.detail.setText("")
+            self.note.clear()
+            self.note.setEnabled(False)
+            self.board.show_tags((), enabled=False)
+            return
+        waiting = "Fired. The picture comes in a moment." if not shot.picture else ""
+        self.picture.show_picture(shot.picture, waiting)
+        rated = f"   {'●' * shot.rating}{'○' * (5 - shot.rating)}" if shot.rating else ""
+        words = f"Shot {shot.id}   {timing_words(shot)}   {outcome_words(shot)}{rated}"
+        self.detail.setToolTip(words)
+        self.detail.setText(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome_words(shot).capitalize()}")
+        self.note.setEnabled(True)
+        if not self.note.hasFocus():
+            self.note.setText(shot.note)
+        self.board.show_tags(shot.shapes, enabled=True)
+
+    def set_firing(self, firing: bool) -> None:
+        """Show whether the bench is busy."""
+        self.fire.setEnabled(not firing)
+        self.fire.setText("Firing" if firing else "Fire")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Take other colours."""
+        self.theme = theme
+        for view in (self.chart, self.splash, self.picture):
+            view.theme = theme
+            view.update()
+        self.strip.set_theme(theme)
+        self.board.set_theme(theme)
+        self.update()
+
+
+def _label(pixels: int, bold: bool = False, soft: bool = False, text: str = "") -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(pixels, bold))
+    if soft:
+        label.setObjectName("soft")
+    return label
+
+
+def _pixels(value: float) -> str:
+    return f"{value:.0f} px" if value >= 10 else f"{value:.1f} px"
+
+
+def _meeting_words(prediction: Prediction) -> str:
+    if len(prediction.sequence.drops) < 2:
+        return "one drop only"
+    gap = f"gap {prediction.sequence.gaps_us[0] / 1000:g} ms"
+    event = prediction.event(EventKind.MEETING)
+    if event is None or event.probability < 0.05:
+        return f"{gap}, they do not meet"
+    return f"{gap}, they meet {event.probability:.0%}"
+
+
+def _widest_words(prediction: Prediction) -> str:
+    event = prediction.event(EventKind.SHEET_FULL) or prediction.event(EventKind.JET_TOP)
+    if event is None:
+        return ""
+    return f"{event.kind} at {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms"

@@ -1,0 +1,53 @@
+"""Every key and what it does; the window and the page of keys both read this table."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Key:
+    """A key sequence in Qt's words, the action it calls, how the page of keys names it, and what it does."""
+
+    keys: str
+    action: str
+    shown: str
+    does: str
+
+
+KEYS = (
+    Key("", "fire", "Space", "Fire the sequence"),
+    Key("", "tag", "letters", "Tag the shot in view: the board at the foot shows which"),
+    Key("0", "select_flash", "0", "Take hold of the flash"),
+    Key("1", "select_drop_1", "1 … 4", "Take hold of a drop"),
+    Key("2", "select_drop_2", "", ""),
+    Key("3", "select_drop_3", "", ""),
+    Key("4", "select_drop_4", "", ""),
+    Key("", "nudge", "← →", "Move it by the step; with Shift by 5 ms"),
+    Key("", "resize", "↑ ↓", "Lengthen or shorten the drop's opening"),
+    Key(".", "toggle_step", ".", "Step 1 ms or 0.1 ms"),
+    Key("F4", "toggle_close_up", "F4", "Whole flight, or from touchdown on"),
+    Key("Ins", "add_drop", "Ins", "Add a drop"),
+    Key("Del", "remove_drop", "Del", "Remove the drop in hand"),
+    Key("Ctrl+Z", "undo", "Ctrl Z", "Undo"),
+    Key("Ctrl+Shift+Z", "redo", "Ctrl Shift Z", "Redo"),
+    Key("Ctrl+Y", "redo", "", ""),
+    Key("[", "older_shot", "[", "Look at the shot before"),
+    Key("]", "newer_shot", "]", "Look at the shot after"),
+    Key("=", "take_sequence", "=", "Take the sequence of the shot in view in hand"),
+    Key("Ctrl+1", "rate_1", "Ctrl 0 … 5", "Rate the shot in view"),
+    Key("Ctrl+0", "rate_0", "", ""),
+    Key("Ctrl+2", "rate_2", "", ""),
+    Key("Ctrl+3", "rate_3", "", ""),
+    Key("Ctrl+4", "rate_4", "", ""),
+    Key("Ctrl+5", "rate_5", "", ""),
+    Key("F8", "edit_note", "F8", "Write a note on the shot in view"),
+    Key("F1", "toggle_keys", "F1", "These keys"),
+    Key("F2", "toggle_rig", "F2", "The rig"),
+    Key("F3", "toggle_log", "F3", "The log"),
+    Key("F5", "toggle_theme", "F5", "Day or dark room"),
+    Key("F6", "toggle_blank", "F6", "Blank the window; any key brings it back"),
+    Key("F7", "toggle_bright", "F7", "Show the picture bright in the dark room"),
+    Key("Ctrl+O", "choose_folder", "Ctrl O", "Choose the folder that pictures arrive in"),
+    Key("Esc", "go_back", "Esc", "Back to the chart"),
+)

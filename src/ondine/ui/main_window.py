@@ -1,0 +1,486 @@
+"""The window: joins studio and views, and answers keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, QRect, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtWidgets import (
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Setup
+from ondine.logbook.file import LogbookError
+from ondine.logbook.store import ShotQuery, ShotRecord
+from ondine.studio.events import (
+    BenchChanged,
+    BenchState,
+    Event,
+    FolderChanged,
+    Notice,
+    PictureArrived,
+    SequenceChanged,
+    ShotChanged,
+    ShotLogged,
+    ShotsFound,
+    Trouble,
+)
+from ondine.studio.studio import Studio
+from ondine.ui import theme as themes
+from ondine.ui.bench_page import BenchPage
+from ondine.ui.bridge import Bridge
+from ondine.ui.header import Header
+from ondine.ui.keys import KEYS
+from ondine.ui.log_view import LogView
+from ondine.ui.overlay import Blank, Drawer, keys_page
+from ondine.ui.pictures import PictureLoader
+from ondine.ui.prediction import Prediction
+from ondine.ui.rig_panel import RigPanel
+from ondine.ui.tag_board import SHAPE_KEYS
+
+STRIP_SHOTS = 60
+NOTICE_MS = 8000
+TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
+
+
+class MainWindow(QMainWindow):
+    """One studio in one window."""
+
+    def __init__(self, studio: Studio, bridge: Bridge, theme: themes.Theme = themes.DAY) -> None:
+        super().__init__()
+        self.studio = studio
+        self.setWindowTitle(f"Ondine: {studio.logbook.path.stem}")
+        self.theme = theme
+        self.shot: ShotRecord | None = None
+        self._prediction: Prediction | None = None
+        self.loader = PictureLoader(self)
+        self.header = Header()
+        self.bench = BenchPage(self.loader)
+        self.log = LogView(self.loader)
+        self.trouble = QLabel()
+        self.trouble.setObjectName("trouble")
+        self.trouble.setWordWrap(True)
+        self.trouble.hide()
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.bench)
+        self.pages.addWidget(self.log)
+        self._lay_out()
+        self.rig_panel = RigPanel()
+        self.rig = Drawer("The rig", self.rig_panel, 340, self)
+        self.keys = Drawer("Keys", keys_page(), 400, self)
+        self.blank = Blank(self)
+        self._notice = QTimer(self)
+        self._notice.setSingleShot(True)
+        self._notice.timeout.connect(self.dismiss)
+        self._presence = ""
+        bridge.arrived.connect(self.hear)
+        self._connect()
+        self._bind_keys()
+        self.set_theme(theme)
+        self._show_sequence()
+        self.bench.strip.shots.set_shots(studio.logbook.recent(STRIP_SHOTS))
+        self._view_newest()
+        self._show_bench(studio.state)
+        self.bench.chart.setFocus()
+        QApplication.instance().installEventFilter(self)
+
+    def _lay_out(self) -> None:
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.trouble)
+        column.addWidget(self.pages, 1)
+        self.setCentralWidget(body)
+        self.setMinimumSize(1024, 640)
+        self.resize(1280, 800)
+
+    def _connect(self) -> None:
+        self.bench.composed.connect(self.studio.compose)
+        self.bench.settled.connect(self.studio.end_gesture)
+        self.bench.fired.connect(self.fire)
+        self.bench.tagged.connect(self.tag)
+        self.bench.noted.connect(self.write_note)
+        self.bench.viewed.connect(self.view)
+        self.bench.drop_added.connect(self.add_drop)
+        self.bench.drop_removed.connect(self.remove_drop)
+        self.rig_panel.changed.connect(self.studio.use_setup)
+        self.header.undo.clicked.connect(self.studio.undo)
+        self.header.redo.clicked.connect(self.studio.redo)
+        self.header.rig.clicked.connect(self.toggle_rig)
+        self.header.log.clicked.connect(self.toggle_log)
+        self.header.light.clicked.connect(self.toggle_theme)
+        self.header.keys.clicked.connect(self.toggle_keys)
+        self.log.asked.connect(self.search)
+        self.log.chosen.connect(self._chosen_in_log)
+        self.log.left.connect(self.go_back)
+        self.rig.closed.connect(self.go_back)
+        self.keys.closed.connect(self.go_back)
+        self.blank.lifted.connect(self.blank.hide)
+
+    # Keys
+
+    def _bind_keys(self) -> None:
+        for key in KEYS:
+            if key.keys:
+                shortcut = QShortcut(QKeySequence(key.keys), self)
+                shortcut.activated.connect(getattr(self, key.action))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:  # noqa: N802
+        """Space fires and letters tag wherever one is, save where one types."""
+        if event.type() != QEvent.Type.KeyPress or not self.isActiveWindow():
+            return False
+        assert isinstance(event, QKeyEvent)
+        if self.blank.isVisible():
+            self.blank.hide()
+            return True
+        if not isinstance(watched, QWidget) or isinstance(QApplication.focusWidget(), TYPING):
+            return False
+        if self.pages.currentWidget() is not self.bench or event.modifiers() & _COMMANDING:
+            return False
+        return self._answer(event)
+
+    def _answer(self, event: QKeyEvent) -> bool:
+        if event.key() == Qt.Key.Key_Space:
+            if not event.isAutoRepeat():
+                self.fire()
+            return True
+        shape = SHAPE_KEYS.get(event.text().upper())
+        if shape is not None and not event.isAutoRepeat():
+            self.tag(shape.key)
+            return True
+        return False
+
+    def select_flash(self) -> None:
+        """Take hold of the flash."""
+        self._select(-1)
+
+    def select_drop_1(self) -> None:
+        """Take hold of drop 1."""
+        self._select(0)
+
+    def select_drop_2(self) -> None:
+        """Take hold of drop 2."""
+        self._select(1)
+
+    def select_drop_3(self) -> None:
+        """Take hold of drop 3."""
+        self._select(2)
+
+    def select_drop_4(self) -> None:
+        """Take hold of drop 4."""
+        self._select(3)
+
+    def _select(self, what: int) -> None:
+        self.bench.chart.select(what)
+        self.bench.chart.setFocus()
+
+    def toggle_step(self) -> None:
+        """Change the step of the arrow keys."""
+        self.bench.toggle_step()
+
+    def toggle_close_up(self) -> None:
+        """Show the whole flight or the collision."""
+        self.bench.chart.toggle_close_up()
+
+    # The sequence
+
+    def add_drop(self) -> None:
+        """Add a drop like the last one."""
+        sequence = self.studio.sequence
+        if len(sequence.drops) < 4:
+            self.studio.compose(sequence.with_drop_added())
+            self._select(len(sequence.drops))
+
+    def remove_drop(self) -> None:
+        """Remove the drop in hand."""
+        sequence, held = self.studio.sequence, self.bench.chart.selection
+        if held >= 0 and len(sequence.drops) > 1:
+            self.studio.compose(sequence.without_drop(held))
+
+    def undo(self) -> None:
+        """Take back the last change."""
+        self.studio.undo()
+
+    def redo(self) -> None:
+        """Do it again."""
+        self.studio.redo()
+
+    def take_sequence(self) -> None:
+        """Take the sequence of the shot in view in hand."""
+        if self.shot is not None:
+            self.studio.compose(self.shot.sequence)
+
+    def fire(self) -> None:
+        """Fire, unless the bench is busy; a dark room goes dark for it."""
+        if self.studio.fire() and self.theme.dark:
+            self._cover()
+
+    # Shots
+
+    def tag(self, shape: str) -> None:
+        """Tag the shot in view, or take the tag off."""
+        if self.shot is not None:
+            self.studio.toggle_tag(self.shot.id, shape)
+
+    def write_note(self, text: str) -> None:
+        """Keep the note of the shot in view."""
+        if self.shot is not None and text != self.shot.note:
+            self.studio.annotate(self.shot.id, text)
+
+    def edit_note(self) -> None:
+        """Go to the note; Return keeps it, Esc leaves it."""
+        if self.bench.note.isEnabled():
+            self.bench.note.setFocus()
+
+    def _rate(self, rating: int) -> None:
+        if self.shot is not None:
+            self.studio.rate(self.shot.id, rating)
+
+    def rate_0(self) -> None:
+        """Take the rating off."""
+        self._rate(0)
+
+    def rate_1(self) -> None:
+        """Rate 1."""
+        self._rate(1)
+
+    def rate_2(self) -> None:
+        """Rate 2."""
+        self._rate(2)
+
+    def rate_3(self) -> None:
+        """Rate 3."""
+        self._rate(3)
+
+    def rate_4(self) -> None:
+        """Rate 4."""
+        self._rate(4)
+
+    def rate_5(self) -> None:
+        """Rate 5."""
+        self._rate(5)
+
+    def view(self, shot: ShotRecord | None) -> None:
+        """Show a shot."""
+        self.shot = shot
+        self.bench.show_shot(shot)
+
+    def older_shot(self) -> None:
+        """Look at the shot before."""
+        self._walk(1)
+
+    def newer_shot(self) -> None:
+        """Look at the shot after."""
+        self._walk(-1)
+
+    def _walk(self, by: int) -> None:
+        model = self.bench.strip.shots
+        row = model.row_of(self.shot.id) if self.shot else None
+        if row is not None and 0 <= row + by < len(model.shots):
+            self.bench.strip.setCurrentIndex(model.index(row + by))
+
+    def _view_newest(self) -> None:
+        shots = self.bench.strip.shots.shots
+        if shots:
+            self.bench.strip.show_shot(shots[0].id)
+        self.view(shots[0] if shots else None)
+
+    def _chosen_in_log(self, shot: ShotRecord) -> None:
+        self.go_back()
+        if self.bench.strip.shots.row_of(shot.id) is None:
+            self.bench.strip.clearSelection()
+        self.bench.strip.show_shot(shot.id)
+        self.view(shot)
+
+    def search(self, query: ShotQuery) -> None:
+        """Find shots for the log."""
+        self.studio.find(query)
+
+    # Views
+
+    def toggle_rig(self) -> None:
+        """Open or close the rig."""
+        self._toggle(self.rig)
+
+    def toggle_keys(self) -> None:
+        """Open or close the page of keys."""
+        self._toggle(self.keys)
+
+    def _toggle(self, drawer: Drawer) -> None:
+        showing = not drawer.isVisible()
+        self.rig.hide()
+        self.keys.hide()
+        if showing:
+            self.rig_panel.show_setup(self.studio.setup)
+            drawer.place(self._page_area())
+            drawer.show()
+            drawer.raise_()
+            if drawer is self.rig:
+                next(iter(self.rig_panel.fields.values())).setFocus()
+        else:
+            self.bench.chart.setFocus()
+
+    def toggle_log(self) -> None:
+        """Go to the log, or back to the bench."""
+        if self.pages.currentWidget() is self.log:
+            self.go_back()
+            return
+        self.rig.hide()
+        self.keys.hide()
+        self.pages.setCurrentWidget(self.log)
+        self.log.ask()
+        self.log.list.setFocus()
+
+    def go_back(self) -> None:
+        """Close what lies over the bench, dismiss a message, and go back to the chart."""
+        self.rig.hide()
+        self.keys.hide()
+        self.dismiss()
+        self.pages.setCurrentWidget(self.bench)
+        self.bench.chart.setFocus()
+
+    def toggle_theme(self) -> None:
+        """Day or dark room."""
+        self.set_theme(themes.DAY if self.theme.dark else themes.DARKROOM)
+        self.studio.keep("theme", self.theme.name)
+
+    def set_theme(self, theme: themes.Theme) -> None:
+        """Dress everything."""
+        self.theme = theme
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        themes.apply(app, theme)
+        self.header.set_theme(theme)
+        self.bench.set_theme(theme)
+        self.log.set_theme(theme)
+        for drawer in (self.rig, self.keys):
+            drawer.theme = theme
+
+    def toggle_bright(self) -> None:
+        """Show the picture as it is, even in the dark room."""
+        self.bench.picture.bright = not self.bench.picture.bright
+        self.bench.picture.update()
+
+    def toggle_blank(self) -> None:
+        """Blank the window."""
+        self._cover()
+
+    def _cover(self) -> None:
+        self.blank.setGeometry(self.rect())
+        self.blank.show()
+        self.blank.raise_()
+
+    def choose_folder(self) -> None:
+        """Ask for the folder that pictures arrive in."""
+        found = QFileDialog.getExistingDirectory(self, "Folder that pictures arrive in")
+        if found:
+            self.studio.watch_folder(Path(found))
+
+    # Events
+
+    def hear(self, event: Event) -> None:
+        """Answer what the studio tells."""
+        match event:
+            case SequenceChanged():
+                self._show_sequence()
+            case BenchChanged(state):
+                self._show_bench(state)
+            case ShotLogged(shot):
+                self.bench.strip.shots.add(shot)
+                self.bench.strip.show_shot(shot.id)
+                self.view(shot)
+            case ShotChanged(shot) | PictureArrived(shot):
+                self._refresh(shot)
+            case FolderChanged(folder, present):
+                self._presence = f"pictures from {folder.name}" if present else "picture folder is gone"
+                self._show_bench(self.studio.state)
+            case Trouble(message):
+                self._say(message, stays=True)
+            case Notice(message):
+                self._say(message, stays=False)
+            case ShotsFound(shots):
+                self.log.show_shots(shots)
+
+    def _refresh(self, shot: ShotRecord) -> None:
+        self.bench.strip.shots.change(shot)
+        self.log.list.shots.change(shot)
+        if self.shot is not None and self.shot.id == shot.id:
+            self.view(shot)
+
+    def _show_sequence(self) -> None:
+        sequence: Sequence = self.studio.sequence
+        setup: Setup = self.studio.setup
+        try:
+            self._prediction = Prediction.of(setup, sequence, self._prediction)
+        except ValueError as error:
+            self._say(str(error), stays=True)
+            return
+        self.bench.show_prediction(self._prediction)
+        self.header.show_setup(setup)
+        self.header.undo.setEnabled(self.studio.can_undo)
+        self.header.redo.setEnabled(self.studio.can_redo)
+        if self.rig.isVisible():
+            self.rig_panel.show_setup(setup)
+
+    def _show_bench(self, state: BenchState) -> None:
+        firing = state is BenchState.FIRING
+        self.bench.set_firing(firing)
+        words = "firing" if firing else "ready"
+        where = f", {self._presence}" if self._presence else ""
+        self.header.show_bench(f"Simulated bench {words}{where}", busy=firing)
+        if not firing and self.blank.isVisible() and self.theme.dark:
+            self.blank.hide()
+
+    def _say(self, message: str, stays: bool) -> None:
+        self.trouble.setText(message if not stays else f"{message}   (Esc)")
+        self.trouble.setAccessibleName(message)
+        self.trouble.show()
+        if stays:
+            self._notice.stop()
+        else:
+            self._notice.start(NOTICE_MS)
+
+    def dismiss(self) -> None:
+        """Take the message away."""
+        self.trouble.hide()
+        self.trouble.clear()
+
+    # Window
+
+    def _page_area(self) -> QRect:
+        top = self.pages.mapTo(self, self.pages.rect().topLeft()).y()
+        return QRect(0, top, self.width(), self.height() - top)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+        """Keep what lies over the page in its place."""
+        super().resizeEvent(event)
+        for drawer in (self.rig, self.keys):
+            drawer.place(self._page_area())
+        self.blank.setGeometry(self.rect())
+
+    def closeEvent(self, event: QCloseEvent) -> None:  # noqa: N802
+        """Let the studio write what is waiting."""
+        QApplication.instance().removeEventFilter(self)
+        try:
+            self.studio.close()
+        except LogbookError as error:
+            self._say(str(error), stays=True)
+            event.ignore()
+            return
+        super().closeEvent(event)
+
+
+_COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier

@@ -1,0 +1,121 @@
+"""All that the two instruments draw for one sequence, computed once and shared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from ondine.core.constants import US_PER_S
+from ondine.core.curves import (
+    CraterCurve,
+    FallCurve,
+    JetCurve,
+    SheetCurve,
+    crater_curve,
+    fall_curves,
+    jet_curve,
+    sheet_curves,
+)
+from ondine.core.events import Event, EventKind, events
+from ondine.core.forecast import Forecast, forecast
+from ondine.core.framing import framing_note
+from ondine.core.instant import Instant, at_instant
+from ondine.core.light import blur_px, flash_duration_s
+from ondine.core.outline import Outline, outline
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Setup
+from ondine.core.shapes import BY_KEY, shape_probabilities
+
+GHOSTS = tuple(range(1, 9))
+"""Sampled rigs whose outlines are drawn faintly behind the mean one."""
+
+AFTER_S = 0.03
+
+
+@dataclass
+class Prediction:
+    """A forecast and what is drawn of it. Curves depend on the drops alone: moving the flash keeps them."""
+
+    sequence: Sequence
+    forecast: Forecast
+    falls: list[FallCurve]
+    jet: JetCurve | None
+    sheets: list[SheetCurve]
+    crater: CraterCurve | None
+    events: list[Event] = field(default_factory=list)
+
+    @classmethod
+    def of(cls, setup: Setup, sequence: Sequence, last: Prediction | None = None) -> Prediction:
+        """Predict; if only the flash moved since `last`, take the curves from there."""
+        if last is not None and last.forecast.setup is setup and last.sequence.drops == sequence.drops:
+            return cls(sequence, last.forecast, last.falls, last.jet, last.sheets, last.crater, last.events)
+        what = forecast(setup, sequence)
+        return cls(
+            sequence, what, fall_curves(what), jet_curve(what), sheet_curves(what), crater_curve(what), events(what)
+        )
+
+    @property
+    def nozzle_height_m(self) -> float:
+        """Height of the nozzle over the water."""
+        return self.forecast.setup.rig.nozzle_height_m
+
+    @cached_property
+    def now(self) -> Instant:
+        """The water at the flash."""
+        return at_instant(self.forecast, self.sequence.flash_us)
+
+    @cached_property
+    def shapes(self) -> dict[str, float]:
+        """Probabilities of the shapes at the flash, by key, most likely first."""
+        return shape_probabilities(self.forecast, self.sequence.flash_us, self.now)
+
+    @cached_property
+    def outline(self) -> Outline:
+        """The splash of the mean rig at the flash."""
+        return outline(self.forecast, self.now)
+
+    @cached_property
+    def ghosts(self) -> list[Outline]:
+        """The same splash on some other rigs that could be this one."""
+        return [outline(self.forecast, self.now, rig) for rig in GHOSTS]
+
+    @cached_property
+    def framing(self) -> str:
+        """What leaves the frame, in a sentence, or nothing."""
+        return framing_note(self.forecast, self.outline)
+
+    @cached_property
+    def blurs(self) -> list[tuple[str, float]]:
+        """(edge, blur in pixels) of all edges that move at the flash, the worst first."""
+        setup = self.forecast.setup
+        duration = float(flash_duration_s(setup.light.power))
+        pitch = setup.camera.pixel_on_subject_m
+        found = [(e.name, float(blur_px(e.speed_m_s, duration, pitch))) for e in self.outline.edges]
+        return sorted(found, key=lambda item: -item[1])
+
+    @cached_property
+    def in_words(self) -> str:
+        """The gist for those who hear the window rather than see it."""
+        key, share = next(iter(self.shapes.items()))
+        words = f"Flash at {self.sequence.flash_us / 1000:.1f} ms: {BY_KEY[key].name}, {share:.0%} likely."
+        meeting = self.event(EventKind.MEETING)
+        if meeting is not None and meeting.height_m is not None:
+            words += (
+                f" Drop {meeting.drop} meets the jet at {meeting.time_s.mean * 1e3:.0f} ± "
+                f"{meeting.time_s.sd * 1e3:.0f} ms, {meeting.height_m.mean * 1e3:.0f} mm up."
+            )
+        return words
+
+    def event(self, kind: EventKind) -> Event | None:
+        """Return the first event of a kind."""
+        return next((e for e in self.events if e.kind == kind), None)
+
+    def span_s(self, close_up: bool) -> tuple[float, float]:
+        """Return the times that the chart should show, in round tens of milliseconds."""
+        flash = self.sequence.flash_us / US_PER_S
+        times = [e.time_s.mean for e in self.events if e.kind not in (EventKind.JET_GONE,)]
+        touchdowns = [e.time_s.mean for e in self.events if e.kind == EventKind.TOUCHDOWN]
+        last_pulse = self.sequence.drops[-1].end_us / US_PER_S
+        start = min([*touchdowns, flash]) - 0.02 if close_up and touchdowns else 0.0
+        end = max([*times, flash, last_pulse]) + AFTER_S
+        return (start // 0.01) * 0.01, (end // 0.02 + 1) * 0.02

@@ -1,0 +1,114 @@
+"""The splash at the flash: what will be in the picture, to scale, in the camera's frame."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from ondine.core.outline import Outline
+from ondine.ui.prediction import Prediction
+from ondine.ui.theme import DAY, SMALL_PX, Theme, font
+
+
+class SplashView(QWidget):
+    """A side view in the frame's proportions; the mean rig filled, other likely rigs as faint outlines."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self._prediction: Prediction | None = None
+        self.setAccessibleName("Splash at the flash")
+
+    def show_prediction(self, prediction: Prediction) -> None:
+        """Draw another prediction."""
+        self._prediction = prediction
+        self.setAccessibleDescription(prediction.in_words)
+        self.update()
+
+    def water_line(self) -> float:
+        """Where the waterline runs, in the widget's pixels."""
+        share = 0.2 if self._prediction is None else self._prediction.forecast.setup.camera.water_line_share
+        return self.height() * (1 - share)
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """Three to two, as the frame."""
+        return QSize(400, 267)
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+        """Draw frame, water, ghosts, splash, scale."""
+        if self._prediction is None:
+            return
+        camera = self._prediction.forecast.setup.camera
+        scale = self.width() / camera.frame_width_m
+        middle = QPointF(self.width() / 2, self.water_line())
+        with QPainter(self) as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setClipRect(self.rect())
+            for ghost in self._prediction.ghosts:
+                self._paint(p, ghost, middle, scale, ghostly=True)
+            self._paint(p, self._prediction.outline, middle, scale, ghostly=False)
+            p.setPen(QPen(self.theme.colour("line"), 1))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+            self._scale_bar(p, scale)
+
+    def _paint(self, p: QPainter, shape: Outline, middle: QPointF, scale: float, ghostly: bool) -> None:
+        water = self.theme.colour("water_ink", 0.13 if ghostly else 1.0)
+        pen = QPen(water, 1.0 if ghostly else 1.8)
+        p.setPen(pen)
+        fill = Qt.BrushStyle.NoBrush if ghostly else self.theme.colour("water_ink", 0.22)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(_mirrored(shape.pool, middle, scale, closed=False))
+        p.setBrush(fill)
+        if shape.jet is not None:
+            p.drawPath(_mirrored(shape.jet, middle, scale))
+        if shape.crown is not None:
+            p.drawPath(_mirrored(shape.crown, middle, scale, closed=False))
+        for sheet in shape.sheets:
+            p.drawPath(_mirrored(sheet, middle, scale))
+        for drop, height, radius in shape.drops:
+            ink = self.theme.drop(drop, 0.16 if ghostly else 1.0)
+            p.setPen(QPen(ink, 1.0 if ghostly else 2.0))
+            p.setBrush(Qt.BrushStyle.NoBrush if ghostly else self.theme.drop(drop, 0.25))
+            centre = QPointF(middle.x(), middle.y() - height * scale)
+            p.drawEllipse(centre, radius * scale, radius * scale)
+            if not ghostly and radius * scale > 7:
+                p.setFont(font(SMALL_PX))
+                room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
+                p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
+            p.setPen(pen)
+
+    def _scale_bar(self, p: QPainter, scale: float) -> None:
+        length_mm = 20 if self._prediction and self._prediction.forecast.setup.camera.frame_width_m > 0.06 else 10
+        length = length_mm / 1e3 * scale
+        right, y = self.width() - 12, self.height() - 12
+        p.setPen(QPen(self.theme.colour("soft_ink"), 1.5))
+        p.drawLine(QPointF(right - length, y), QPointF(right, y))
+        for x in (right - length, right):
+            p.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
+        p.setFont(font(SMALL_PX))
+        room = QRectF(right - length - 60, y - 9, 52, 18)
+        p.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{length_mm} mm")
+
+
+def _mirrored(profile: np.ndarray, middle: QPointF, scale: float, closed: bool = True) -> QPainterPath:
+    """A right half profile and its mirror image as one path, from left to right."""
+    right = [QPointF(middle.x() + r * scale, middle.y() - z * scale) for r, z in profile]
+    left = [QPointF(middle.x() - r * scale, middle.y() - z * scale) for r, z in profile]
+    path = QPainterPath()
+    if profile[0][0] > 0 and not closed:
+        # Two walls that do not meet on the axis (a crown).
+        for side in (left, right):
+            path.moveTo(side[0])
+            for point in side[1:]:
+                path.lineTo(point)
+        return path
+    outline = [*left[::-1], *right] if profile[0][0] == 0 else [*left, *right[::-1]]
+    path.moveTo(outline[0])
+    for point in outline[1:]:
+        path.lineTo(point)
+    if closed:
+        path.closeSubpath()
+    return path

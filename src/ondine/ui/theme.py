@@ -1,0 +1,157 @@
+"""Two themes, one type family, three sizes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+SMALL_PX, BODY_PX, LARGE_PX = 12, 14, 30
+"""The only three sizes of type."""
+
+GRID_PX = 8
+FAMILY = "B612"
+
+
+@dataclass(frozen=True)
+class Theme:
+    """Colours by what they mean. `drops` in the order of the drops; number and dash tell them apart as well."""
+
+    name: str
+    air: str
+    water: str
+    ink: str
+    soft_ink: str
+    line: str
+    faint: str
+    water_ink: str
+    light: str
+    light_text: str
+    drops: tuple[str, str, str, str]
+    dark: bool
+
+    def colour(self, role: str, alpha: float = 1.0) -> QColor:
+        """Return the colour of a role, more or less transparent."""
+        colour = QColor(getattr(self, role))
+        colour.setAlphaF(alpha)
+        return colour
+
+    def drop(self, index: int, alpha: float = 1.0) -> QColor:
+        """Return the ink of a drop, counted from 0."""
+        colour = QColor(self.drops[index % 4])
+        colour.setAlphaF(alpha)
+        return colour
+
+
+DAY = Theme(
+    name="day",
+    air="#f2f5f4",
+    water="#e1ecee",
+    ink="#12252d",
+    soft_ink="#45575e",
+    line="#77888e",
+    faint="#c5d2d5",
+    water_ink="#1f7180",
+    light="#b9540a",
+    light_text="#9a4406",
+    drops=("#17507c", "#6d2a74", "#3c5c1c", "#34434a"),
+    dark=False,
+)
+
+DARKROOM = Theme(
+    name="dark-room",
+    air="#000000",
+    water="#0a0000",
+    ink="#f00000",
+    soft_ink="#c80000",
+    line="#8c0000",
+    faint="#3c0000",
+    water_ink="#a80000",
+    light="#ff0000",
+    light_text="#f00000",
+    drops=("#d80000", "#b40000", "#960000", "#800000"),
+    dark=True,
+)
+
+THEMES = {theme.name: theme for theme in (DAY, DARKROOM)}
+
+
+def load_fonts() -> None:
+    """Register the family that ships with Ondine: made for reading instruments, figures all of one width."""
+    folder = files("ondine") / "assets" / "fonts"
+    for name in ("B612-Regular.otf", "B612-Bold.otf"):
+        QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+
+
+def font(pixels: int = BODY_PX, bold: bool = False) -> QFont:
+    """Return the family at one of the three sizes."""
+    made = QFont(FAMILY)
+    made.setPixelSize(pixels)
+    made.setBold(bold)
+    return made
+
+
+def apply(app: QApplication, theme: Theme) -> None:
+    """Dress the whole application."""
+    app.setFont(font())
+    palette = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: theme.air,
+        QPalette.ColorRole.WindowText: theme.ink,
+        QPalette.ColorRole.Base: theme.air,
+        QPalette.ColorRole.AlternateBase: theme.water,
+        QPalette.ColorRole.Text: theme.ink,
+        QPalette.ColorRole.Button: theme.water,
+        QPalette.ColorRole.ButtonText: theme.ink,
+        QPalette.ColorRole.Highlight: theme.water_ink,
+        QPalette.ColorRole.HighlightedText: theme.air,
+        QPalette.ColorRole.PlaceholderText: theme.soft_ink,
+        QPalette.ColorRole.ToolTipBase: theme.air,
+        QPalette.ColorRole.ToolTipText: theme.ink,
+    }
+    for role, colour in roles.items():
+        palette.setColor(role, QColor(colour))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(theme))
+
+
+def _sheet(t: Theme) -> str:
+    return f"""
+    QToolTip {{ background: {t.air}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
+    QPushButton {{
+        background: transparent; color: {t.ink}; border: 1px solid transparent; border-radius: 4px;
+        padding: 4px 8px; min-height: 24px;
+    }}
+    QPushButton:hover {{ background: {t.faint}; }}
+    QPushButton:focus, QComboBox:focus, QLineEdit:focus, QListView:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton:checked {{ background: {t.ink}; color: {t.air}; }}
+    QPushButton:disabled {{ color: {t.line}; }}
+    QPushButton#fire {{
+        background: {t.light if not t.dark else t.faint}; color: {t.air if not t.dark else t.ink};
+        border-radius: 8px; border: 2px solid {t.light};
+    }}
+    QPushButton#fire:hover {{ background: {t.light_text if not t.dark else "#600000"}; }}
+    QPushButton#fire:focus {{ border: 3px solid {t.ink}; }}
+    QPushButton#fire:disabled {{ background: transparent; color: {t.light_text}; }}
+    QLineEdit, QComboBox {{
+        background: transparent; color: {t.ink}; border: 1px solid {t.line}; border-radius: 4px;
+        padding: 2px 6px; min-height: 26px; selection-background-color: {t.water_ink}; selection-color: {t.air};
+    }}
+    QComboBox QAbstractItemView {{ background: {t.air}; color: {t.ink}; border: 1px solid {t.line}; }}
+    QAbstractSpinBox QLineEdit {{ border: none; padding: 0; min-height: 0; background: transparent; }}
+    QAbstractSpinBox {{
+        background: transparent; color: {t.ink}; border: none; border-bottom: 2px solid {t.faint};
+        selection-background-color: {t.water_ink}; selection-color: {t.air};
+    }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0px; }}
+    QAbstractSpinBox:hover {{ border-bottom: 2px solid {t.line}; }}
+    QAbstractSpinBox:focus {{ border-bottom: 2px solid {t.ink}; }}
+    QListView {{ background: transparent; border: 2px solid transparent; outline: none; }}
+    QScrollBar:horizontal, QScrollBar:vertical {{ background: transparent; width: 10px; height: 10px; }}
+    QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-width: 32px; min-height: 32px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QLabel#trouble {{ background: {t.ink}; color: {t.air}; padding: 8px 12px; border-radius: 4px; }}
+    QLabel#soft {{ color: {t.soft_ink}; }}
+    """
