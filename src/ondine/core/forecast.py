@@ -138,7 +138,7 @@ def _first_splash(falls: Falls, rigs: Rigs, liquid: Liquid) -> FirstSplash:
 
 
 def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> Meetings:
-    rows: list[tuple[Floats, ...]] = [tuple(np.full(rigs.count, np.nan) for _ in range(6))]
+    rows: list[Floats] = [np.full((6, rigs.count), np.nan)]
     on_sheet = [np.zeros(rigs.count, dtype=bool)]
     for k in range(1, len(falls.diameter_m)):
         onto_jet = _onto_jet(k, falls, first, rigs, liquid)
@@ -146,14 +146,13 @@ def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> M
         hits_sheet = np.isfinite(onto_sheet[0])
         # The jet is spent by the first drop that meets it: a later one finds a sheet there, or nothing.
         jet_spent = np.any([np.isfinite(row[0]) for row in rows], axis=0)
-        fallback = tuple(np.where(jet_spent, np.nan, value) for value in onto_jet)
-        rows.append(tuple(np.where(hits_sheet, s, j) for s, j in zip(onto_sheet, fallback, strict=True)))
+        rows.append(np.where(hits_sheet, onto_sheet, np.where(jet_spent, np.nan, onto_jet)))
         on_sheet.append(hits_sheet)
-    stacked = [np.array([row[i] for row in rows]) for i in range(6)]
-    return Meetings(*stacked, on_sheet=np.array(on_sheet))
+    time, height, closing, drift, life, widest = np.stack(rows, axis=1)
+    return Meetings(time, height, closing, drift, life, widest, np.array(on_sheet))
 
 
-def _onto_jet(k: int, falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> tuple[Floats, ...]:
+def _onto_jet(k: int, falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> Floats:
     """Drop k meets the tip of the first drop's jet: time, height, closing speed, sheet speed, life, radius."""
     speed = falls.impact_m_s[k]
     x = meeting.meeting_delay_s(falls.touchdown_s[k] - first.jet_s, speed, first.jet_m_s)
@@ -164,7 +163,7 @@ def _onto_jet(k: int, falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liqu
     return _sheet(first.jet_s + x, height, speed + tip, drift, falls.diameter_m[k], liquid)
 
 
-def _onto_sheet(k: int, falls: Falls, rows: list[tuple[Floats, ...]], liquid: Liquid) -> tuple[Floats, ...]:
+def _onto_sheet(k: int, falls: Falls, rows: list[Floats], liquid: Liquid) -> Floats:
     """Drop k meets the sheet that the drop before it opened, which drifts and falls freely meanwhile."""
     met, height, _, drift, life, _ = rows[k - 1]
     speed = falls.impact_m_s[k]
@@ -181,8 +180,9 @@ def _onto_sheet(k: int, falls: Falls, rows: list[tuple[Floats, ...]], liquid: Li
 
 def _sheet(
     time_s: Floats, height_m: Floats, closing_m_s: Floats, drift_m_s: Floats, diameter_m: Floats, liquid: Liquid
-) -> tuple[Floats, ...]:
+) -> Floats:
+    """Stack a meeting's six rows as `Meetings` names them, shape (6, n)."""
     meets = np.isfinite(time_s)
     life = np.where(meets, meeting.sheet_time_s(diameter_m, liquid), np.nan)
     widest = meeting.widest_sheet_m(diameter_m, closing_m_s, liquid)
-    return time_s, height_m, closing_m_s, drift_m_s, life, widest
+    return np.stack([time_s, height_m, closing_m_s, drift_m_s, life, widest])

@@ -17,6 +17,7 @@ from ondine.core.splash import JET_TIP_RADIUS_SHARE
 
 Floats = NDArray[np.float64]
 
+
 @dataclass(frozen=True)
 class Edge:
     """A moving edge: what it belongs to, its speed [m/s], and where it is [m]."""
@@ -75,8 +76,11 @@ def _add_crown(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
     radius, height = float(now.crater_depth_m[rig]) * 1.05, 0.9 * float(what.first.crater_m[rig]) * lift
     up = np.linspace(0, 1, 8)
     shape.crown = np.column_stack([radius + 0.3 * height * up**2, height * up])
-    rise = np.pi * 0.9 * float(what.first.crater_m[rig]) / float(
-        what.first.crown_end_s[rig] - what.falls.touchdown_s[0, rig]
+    rise = (
+        np.pi
+        * 0.9
+        * float(what.first.crater_m[rig])
+        / float(what.first.crown_end_s[rig] - what.falls.touchdown_s[0, rig])
     )
     speed = abs(rise * 0.6 * np.cos(np.pi * share**0.6) * max(share, 0.02) ** -0.4)
     shape.edges.append(Edge("crown", float(speed), float(shape.crown[-1, 0]), height))
@@ -125,6 +129,4 @@ def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
         thick = min(drop_radius, max(2 / 3 * drop_radius**3 / radius**2, 0.25e-3))
         below = top[::-1] - np.array([0.0, thick])
         shape.sheets.append(np.concatenate([top, below]))
-        shape.edges.append(
-            Edge("sheet rim", abs(float(now.sheet_edge_m_s[k, rig])), radius, float(top[-1, 1]))
-        )
+        shape.edges.append(Edge("sheet rim", abs(float(now.sheet_edge_m_s[k, rig])), radius, float(top[-1, 1])))

@@ -56,9 +56,9 @@ def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
     """Standard-normal draws, shape (columns, count), in antithetic pairs, and uniform luck, shape (count,)."""
     rng = np.random.default_rng(seed)
     half = rng.standard_normal((columns, (count + 1) // 2))
-    normal = np.concatenate([half, -half], axis=1)[:, :count]
+    normal: Floats = np.concatenate([half, -half], axis=1)[:, :count]
     normal[:, 0] = 0.0
-    luck = (np.arange(count) * 0.6180339887498949 + 0.5) % 1.0
+    luck: Floats = np.asarray((np.arange(count) * 0.6180339887498949 + 0.5) % 1.0, dtype=np.float64)
     return normal, luck
 
 

@@ -42,7 +42,9 @@ def read_picture(path: Path, local: timezone | None = None) -> PictureFacts:
     from PIL import Image, UnidentifiedImageError
 
     if path.suffix.lower() not in SUFFIXES:
-        raise PictureError(f"{path.name} is not a JPEG, TIFF or PNG. Set the camera to write JPEG beside its raw files.")
+        raise PictureError(
+            f"{path.name} is not a JPEG, TIFF or PNG. Set the camera to write JPEG beside its raw files."
+        )
     try:
         data = path.read_bytes()
         with warnings.catch_warnings():

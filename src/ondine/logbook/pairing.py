@@ -22,9 +22,7 @@ class Candidate:
     has_picture: bool
 
 
-def pair_arrival(
-    arrived_at: datetime, taken_at: datetime | None, candidates: Sequence[Candidate]
-) -> int | None:
+def pair_arrival(arrived_at: datetime, taken_at: datetime | None, candidates: Sequence[Candidate]) -> int | None:
     """Return the shot that a picture which arrived in the watched folder belongs to, or None.
 
     Where the camera's clock agrees with ours it decides; otherwise the shot fired just before the arrival.

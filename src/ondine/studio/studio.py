@@ -62,7 +62,7 @@ class Studio:
         self._watch: FolderWatch | None = None
         self._pen = ThreadPoolExecutor(max_workers=1, thread_name_prefix="logbook")
         self._bench = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
-        self._unwritten: list[Callable[[], None]] = []
+        self._unwritten: list[Callable[[], object]] = []
         self._desk_lock = threading.Lock()
         self._desk_waiting = False
         sequence, self.setup = _from_desk(logbook, start)
@@ -215,7 +215,9 @@ class Studio:
                 self._emit(ShotChanged(self.logbook.shot(shot_id)))
             except LogbookError as error:
                 self._unwritten.append(job)
-                self._emit(Trouble(f"Shot {shot_id} fired, but its outcome is not written yet. {error} Ondine tries again."))
+                self._emit(
+                    Trouble(f"Shot {shot_id} fired, but its outcome is not written yet. {error} Ondine tries again.")
+                )
 
         self._pen.submit(run)
 

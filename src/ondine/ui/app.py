@@ -77,7 +77,9 @@ def open_window(opening: Opening, theme: str | None = None) -> MainWindow:
     return window
 
 
-def run(opening: Callable[[], Opening], theme: str | None, prepare: Callable[[Callable[[int, int], None]], None] | None) -> int:
+def run(
+    opening: Callable[[], Opening], theme: str | None, prepare: Callable[[Callable[[int, int], None]], None] | None
+) -> int:
     """Show the window until it is closed. `prepare(progress)` runs first, in the background."""
     app = application()
     if prepare is not None and not _prepared(app, prepare):

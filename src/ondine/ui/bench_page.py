@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ondine.core.events import EventKind
 from ondine.core.sequence import MAX_DROPS
@@ -18,7 +27,7 @@ from ondine.ui.prediction import Prediction
 from ondine.ui.shot_list import SHOT, ShotList, outcome_words, timing_words
 from ondine.ui.splash_view import SplashView
 from ondine.ui.tag_board import TagBoard
-from ondine.ui.theme import BODY_PX, DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
 
 CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 56, 36, 76, 92, 110
 
@@ -162,7 +171,7 @@ class BenchPage(QWidget):
         table.setColumnStretch(3, 1)
         return table
 
-    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+    def resizeEvent(self, event: QResizeEvent) -> None:
         """Give both pictures the same size, and let the waterline run through chart and splash."""
         spare = self.height() - BOARD_PX - CAPTION_PX - FACTS_PX - DETAIL_PX - 3 * GRID_PX
         width = int(max(240, min(0.32 * self.width(), spare / 2 * 1.5)))
@@ -175,7 +184,7 @@ class BenchPage(QWidget):
         """Where the waterline runs on this page, by the frame that the splash is seen in."""
         return CAPTION_PX + self.splash.water_line()
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Air above, water below, one line between them across the whole window."""
         y = self._water_y()
         with QPainter(self) as p:
@@ -183,7 +192,7 @@ class BenchPage(QWidget):
             below = self.rect()
             below.setTop(round(y))
             p.fillRect(below, self.theme.colour("water"))
-            p.setPen(QPen(self.theme.colour("water_ink"), 1.5))
+            p.setPen(QPen(self.theme.colour("water_ink"), 2))
             p.drawLine(QPointF(0, y), QPointF(self.width(), y))
 
     # Wiring inside the page
@@ -296,7 +305,10 @@ class BenchPage(QWidget):
         rated = f"   {'●' * shot.rating}{'○' * (5 - shot.rating)}" if shot.rating else ""
         words = f"Shot {shot.id}   {timing_words(shot)}   {outcome_words(shot)}{rated}"
         self.detail.setToolTip(words)
-        self.detail.setText(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome_words(shot).capitalize()}")
+        outcome = outcome_words(shot).capitalize()
+        if shot.picture and not shot.outcome_known:
+            outcome += ": press the letter of its shape"
+        self.detail.setText(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
         self.note.setEnabled(True)
         if not self.note.hasFocus():
             self.note.setText(shot.note)

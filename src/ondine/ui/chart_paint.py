@@ -17,7 +17,6 @@ from ondine.ui.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
 HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
-LANE_PX = 30
 
 
 @dataclass
@@ -29,6 +28,7 @@ class ChartPainter:
     time: TimeScale
     height: HeightScale
     lanes_top: float
+    lane_px: float
     theme: Theme
     prediction: Prediction
     selection: int
@@ -54,7 +54,7 @@ class ChartPainter:
         self._lane_names()
         self._flash_line()
         if self.focused:
-            self.painter.setPen(QPen(self.theme.colour("ink"), 2))
+            self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
             self.painter.setBrush(Qt.BrushStyle.NoBrush)
             self.painter.drawRoundedRect(self.area.adjusted(1, 1, -1, -1), 4, 4)
 
@@ -73,11 +73,11 @@ class ChartPainter:
         p.setPen(QPen(self.theme.colour("line"), 1))
         p.drawLine(QPointF(self.time.left, last_y), QPointF(right, last_y))
         self._label(QRectF(self.time.left + 4, last_y - 17, 240, 16), f"nozzle {top_mm:.0f} mm", "soft_ink")
-        self._label(QRectF(0, self.height.water_y - 8, self.time.left - 6, 16), "0 mm", "soft_ink", right=True)
+        self._label(QRectF(0, self.height.water_y - 18, self.time.left - 6, 16), "0 mm", "soft_ink", right=True)
 
     def _time_ticks(self) -> None:
         p, step = self.painter, self.time.step_s()
-        axis_y = self.lanes_top + 3 * LANE_PX
+        axis_y = self.lanes_top + 3 * self.lane_px
         tick = np.ceil(self.time.start_s / step) * step
         while tick <= self.time.end_s + 1e-9:
             x = self.time.x(tick)
@@ -199,13 +199,13 @@ class ChartPainter:
 
     def _lanes(self) -> None:
         p, sequence = self.painter, self.prediction.sequence
-        shutter, valve, flash = (self.lanes_top + LANE_PX * row for row in range(3))
+        shutter, valve, flash = (self.lanes_top + self.lane_px * row for row in range(3))
         p.setPen(QPen(self.theme.colour("faint"), 1))
         for row in range(4):
-            y = self.lanes_top + LANE_PX * row
+            y = self.lanes_top + self.lane_px * row
             p.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
         exposure = self.prediction.forecast.setup.camera.exposure_s
-        bar = QRectF(self.time.x(0), shutter + 9, self.time.x(exposure) - self.time.x(0), LANE_PX - 18)
+        bar = QRectF(self.time.x(0), shutter + 9, self.time.x(exposure) - self.time.x(0), self.lane_px - 18)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("line", 0.45))
         p.drawRect(bar)
@@ -215,19 +215,23 @@ class ChartPainter:
             ink = self.theme.drop(index)
             p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
             p.setBrush(ink)
-            p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), LANE_PX - 8), 2, 2)
+            p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), self.lane_px - 8), 2, 2)
             p.setPen(QPen(self.theme.colour("air"), 1))
             if right - left > 16:
-                p.drawText(QRectF(left, valve + 4, right - left, LANE_PX - 8), Qt.AlignmentFlag.AlignCenter, str(index + 1))
+                p.drawText(
+                    QRectF(left, valve + 4, right - left, self.lane_px - 8),
+                    Qt.AlignmentFlag.AlignCenter,
+                    str(index + 1),
+                )
         x = self.time.x(sequence.flash_us / US_PER_S)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("light"))
-        p.drawRect(QRectF(x - 1.5, flash + 4, 3, LANE_PX - 8))
+        p.drawRect(QRectF(x - 1.5, flash + 4, 3, self.lane_px - 8))
 
     def _lane_names(self) -> None:
         for row, name in enumerate(("shut.", "valve", "flash")):
-            y = self.lanes_top + LANE_PX * row
-            self._label(QRectF(0, y + 7, self.time.left - 6, 16), name, "soft_ink", right=True)
+            y = self.lanes_top + self.lane_px * row
+            self._label(QRectF(0, y + self.lane_px / 2 - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
 
     def _flash_line(self) -> None:
         p = self.painter
@@ -235,7 +239,7 @@ class ChartPainter:
         if not self.time.left <= x <= self.time.right + 1:
             return
         chosen = -1 in (self.selection, self.hover)
-        bottom = self.lanes_top + 3 * LANE_PX
+        bottom = self.lanes_top + 3 * self.lane_px
         p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2))
         p.drawLine(QPointF(x, 14), QPointF(x, bottom))
         p.setPen(Qt.PenStyle.NoPen)

@@ -16,7 +16,8 @@ from ondine.ui.scales import HeightScale, TimeScale
 from ondine.ui.theme import DAY, Theme
 
 LEFT_PX, RIGHT_PX, TOP_PX = 44, 16, 24
-CRATER_PX, LANE_PX, AXIS_PX = 50, 30, 26
+CRATER_PX, AXIS_PX = 44, 28
+LANE_MIN_PX, LANE_MAX_PX = 24, 44
 GRAB_PX = 9
 FLASH = -1
 """Stands for the flash where a drop's number could stand."""
@@ -99,11 +100,16 @@ class FlightChart(QWidget):
         """Where the pulses begin, under the crater."""
         return self._water_y + CRATER_PX
 
-    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+    def lane_px(self) -> float:
+        """Height of one lane of pulses: what the widget has left, within reason."""
+        room = (self.height() - self.lanes_top() - AXIS_PX) / 3
+        return max(LANE_MIN_PX, min(room, LANE_MAX_PX))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
         """Fit the scales."""
         self._rescale()
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Draw everything anew; a few milliseconds."""
         if self._prediction is None or self._time is None or self._height is None:
             return
@@ -115,6 +121,7 @@ class FlightChart(QWidget):
                 time=self._time,
                 height=self._height,
                 lanes_top=self.lanes_top(),
+                lane_px=self.lane_px(),
                 theme=self.theme,
                 prediction=self._prediction,
                 selection=self.selection,
@@ -130,8 +137,8 @@ class FlightChart(QWidget):
             return None
         sequence = self._prediction.sequence
         x, y = place.x(), place.y()
-        valve_y = self.lanes_top() + LANE_PX
-        if valve_y <= y <= valve_y + LANE_PX:
+        valve_y = self.lanes_top() + self.lane_px()
+        if valve_y <= y <= valve_y + self.lane_px():
             for index in reversed(range(len(sequence.drops))):
                 pulse = sequence.drops[index]
                 left, right = self._x(pulse.start_us), self._x(pulse.end_us)
@@ -161,7 +168,7 @@ class FlightChart(QWidget):
         assert self._time is not None
         return round(self._time.time_s(x) * US_PER_S)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take hold of what lies there; on open air, bring the flash."""
         if event.button() != Qt.MouseButton.LeftButton or self._prediction is None or self._time is None:
             return
@@ -179,7 +186,7 @@ class FlightChart(QWidget):
         self._drag = handle
         self._grab_offset_us = self._value(handle) - self._us(place.x())
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag, or show what could be dragged."""
         if self._drag is not None:
             self._move_to(event.position().x())
@@ -190,7 +197,7 @@ class FlightChart(QWidget):
             self.setCursor(Qt.CursorShape.SizeHorCursor if hover else Qt.CursorShape.CrossCursor)
             self.update()
 
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
         if self._drag is not None:
             self._drag = None
@@ -222,7 +229,7 @@ class FlightChart(QWidget):
 
     # Keys
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows nudge what is selected; with Shift by the coarse step."""
         moved = self.nudged(event)
         if moved is None:

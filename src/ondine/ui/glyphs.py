@@ -12,10 +12,10 @@ from PySide6.QtSvg import QSvgRenderer
 _WATER = "M2 18H22"
 _GLYPHS: dict[str, str] = {
     "in-flight": f"{_WATER}M12 5a3 3 0 1 0 .01 0M9 2v1M15 2v1",
-    "touchdown": f"M2 18H7M17 18H22M8 18a4 4 0 0 1 8 0M7 18q5 4 10 0M5 15l-1-2M19 15l1-2",
+    "touchdown": "M2 18H7M17 18H22M8 18a4 4 0 0 1 8 0M7 18q5 4 10 0M5 15l-1-2M19 15l1-2",
     "crown": "M2 18H7M17 18H22M7 18L5 8l3 4 2-5 2 5 2-5 2 5 3-4-2 10M7 18q5 2 10 0",
     "crater": "M2 17q4-1 5 1a5 5 0 0 0 10 0q1-2 5-1",
-    "rising-jet": f"M2 18H8M16 18H22M8 18q3-1 3-8a1 1 0 0 1 2 0q0 7 3 8M18 12V7m-2 2l2-2 2 2",
+    "rising-jet": "M2 18H8M16 18H22M8 18q3-1 3-8a1 1 0 0 1 2 0q0 7 3 8M18 12V7m-2 2l2-2 2 2",
     "jet-top": "M2 18H8M16 18H22M8 18q3-1 3-12a1 1 0 0 1 2 0q0 11 3 12M8 3h8",
     "beaded-jet": "M2 18H8M16 18H22M8 18q3-1 3-6a1 1 0 0 1 2 0q0 5 3 6M12 7.500a1.700 1.700 0 1 0 .01 0M12 2.500a1.500 1.500 0 1 0 .01 0",
     "falling-jet": "M2 18H7M17 18H22M7 18q4-1 4-6a1 1 0 0 1 2 0q0 5 4 6M19 5v5m-2-2l2 2 2-2",

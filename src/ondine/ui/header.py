@@ -19,7 +19,7 @@ class BenchLamp(QWidget):
         self.busy = False
         self.setFixedSize(16, 16)
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the dot."""
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -89,7 +89,7 @@ class Header(QWidget):
         self.light.setText("Day  F5" if theme.dark else "Dark room  F5")
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Air."""
         with QPainter(self) as p:
             p.fillRect(self.rect(), self.theme.colour("air"))

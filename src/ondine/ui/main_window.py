@@ -138,7 +138,7 @@ class MainWindow(QMainWindow):
                 shortcut = QShortcut(QKeySequence(key.keys), self)
                 shortcut.activated.connect(getattr(self, key.action))
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:  # noqa: N802
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Space fires and letters tag wherever one is, save where one types."""
         if event.type() != QEvent.Type.KeyPress or not self.isActiveWindow():
             return False
@@ -464,14 +464,14 @@ class MainWindow(QMainWindow):
         top = self.pages.mapTo(self, self.pages.rect().topLeft()).y()
         return QRect(0, top, self.width(), self.height() - top)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+    def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
         super().resizeEvent(event)
         for drawer in (self.rig, self.keys):
             drawer.place(self._page_area())
         self.blank.setGeometry(self.rect())
 
-    def closeEvent(self, event: QCloseEvent) -> None:  # noqa: N802
+    def closeEvent(self, event: QCloseEvent) -> None:
         """Let the studio write what is waiting."""
         QApplication.instance().removeEventFilter(self)
         try:

@@ -38,14 +38,14 @@ class MillisecondField(QDoubleSpinBox):
             with QSignalBlocker(self):
                 self.setValue(time_us / 1000)
 
-    def stepBy(self, steps: int) -> None:  # noqa: N802
+    def stepBy(self, steps: int) -> None:
         """Page keys count ten steps in Qt; here they are the coarse step."""
         if abs(steps) == 10:
             self.setValue(self.value() + (COARSE_MS if steps > 0 else -COARSE_MS))
         else:
             super().stepBy(steps)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Shift with an arrow is the coarse step."""
         vertical = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
         if vertical and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:

@@ -38,7 +38,7 @@ class Drawer(QWidget):
         width = min(self._width, area.width())
         self.setGeometry(area.right() - width + 1, area.top(), width, area.height())
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """A plain ground and one edge."""
         with QPainter(self) as p:
             p.fillRect(self.rect(), self.theme.colour("air"))
@@ -57,12 +57,12 @@ class Blank(QWidget):
         self.setCursor(Qt.CursorShape.BlankCursor)
         self.hide()
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Nothing but black."""
         with QPainter(self) as p:
             p.fillRect(self.rect(), Qt.GlobalColor.black)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         """Come back."""
         self.lifted.emit()
 

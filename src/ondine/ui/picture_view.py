@@ -32,7 +32,7 @@ class PictureView(QWidget):
         self.setAccessibleDescription(str(path) if path else words)
         self.update()
 
-    def sizeHint(self) -> QSize:  # noqa: N802
+    def sizeHint(self) -> QSize:
         """Three to two."""
         return QSize(400, 267)
 
@@ -50,7 +50,7 @@ class PictureView(QWidget):
             self._red = (self._path, size.width(), reddened(image))
         return self._red[2]
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the picture in the middle, or the words."""
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QRunnable, QSize, Qt, QThreadPool, Signal
 from PySide6.QtGui import QImage, QImageReader
 
 CACHE_BYTES = 48_000_000
-DARK_SHARE = 0.42
+DARK_SHARE = 0.6
 """How bright a picture may be in the dark-room theme until it is asked for."""
 
 

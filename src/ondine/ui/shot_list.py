@@ -67,7 +67,7 @@ class ShotModel(QAbstractListModel):
         """Return where a shot stands."""
         return next((row for row, shot in enumerate(self.shots) if shot.id == shot_id), None)
 
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008, N802
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """How many shots."""
         return 0 if parent.isValid() else len(self.shots)
 
@@ -92,7 +92,7 @@ class ShotDelegate(QStyledItemDelegate):
         self.theme: Theme = DAY
         self._loader, self._picture, self._words = loader, picture, words
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: N802
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         """Picture and a line or two below."""
         return self._picture + QSize(8, 40 if self._words else 24)
 

@@ -11,6 +11,9 @@ from ondine.core.outline import Outline
 from ondine.ui.prediction import Prediction
 from ondine.ui.theme import DAY, SMALL_PX, Theme, font
 
+RIM_MM = 0.5
+"""Radius of the rim as it is drawn."""
+
 
 class SplashView(QWidget):
     """A side view in the frame's proportions; the mean rig filled, other likely rigs as faint outlines."""
@@ -32,11 +35,11 @@ class SplashView(QWidget):
         share = 0.2 if self._prediction is None else self._prediction.forecast.setup.camera.water_line_share
         return self.height() * (1 - share)
 
-    def sizeHint(self) -> QSize:  # noqa: N802
+    def sizeHint(self) -> QSize:
         """Three to two, as the frame."""
         return QSize(400, 267)
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Draw frame, water, ghosts, splash, scale."""
         if self._prediction is None:
             return
@@ -48,6 +51,7 @@ class SplashView(QWidget):
             p.setClipRect(self.rect())
             for ghost in self._prediction.ghosts:
                 self._paint(p, ghost, middle, scale, ghostly=True)
+            self._reflect(p, middle, scale)
             self._paint(p, self._prediction.outline, middle, scale, ghostly=False)
             p.setPen(QPen(self.theme.colour("line"), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -68,6 +72,12 @@ class SplashView(QWidget):
             p.drawPath(_mirrored(shape.crown, middle, scale, closed=False))
         for sheet in shape.sheets:
             p.drawPath(_mirrored(sheet, middle, scale))
+            if not ghostly:
+                # The rim gathers what the sheet loses: a bead at each edge of the section.
+                edge, height = sheet[int(np.argmax(sheet[:, 0]))]
+                for side in (-1, 1):
+                    place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
+                    p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
         for drop, height, radius in shape.drops:
             ink = self.theme.drop(drop, 0.16 if ghostly else 1.0)
             p.setPen(QPen(ink, 1.0 if ghostly else 2.0))
@@ -79,6 +89,21 @@ class SplashView(QWidget):
                 room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
                 p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
             p.setPen(pen)
+
+    def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
+        """The pool mirrors what stands on it; the mirror image also says where the surface is."""
+        assert self._prediction is not None
+        p.save()
+        p.setClipRect(QRectF(0, middle.y(), self.width(), self.height() - middle.y()))
+        p.translate(0, 2 * middle.y())
+        p.scale(1, -1)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("water_ink", 0.10))
+        shape = self._prediction.outline
+        for profile in (shape.jet, *shape.sheets):
+            if profile is not None:
+                p.drawPath(_mirrored(profile, middle, scale))
+        p.restore()
 
     def _scale_bar(self, p: QPainter, scale: float) -> None:
         length_mm = 20 if self._prediction and self._prediction.forecast.setup.camera.frame_width_m > 0.06 else 10

@@ -45,19 +45,19 @@ class ShapeButton(QAbstractButton):
         self.setToolTip(f"{shape.name.capitalize()}: press {letter} to tag the shot in view")
         self.setMinimumSize(88, 34)
 
-    def sizeHint(self) -> QSize:  # noqa: N802
+    def sizeHint(self) -> QSize:
         """Nine to a row."""
         return QSize(136, 34)
 
-    def enterEvent(self, event: object) -> None:  # noqa: N802
+    def enterEvent(self, event: object) -> None:
         """Redraw for the hover state."""
         self.update()
 
-    def leaveEvent(self, event: object) -> None:  # noqa: N802
+    def leaveEvent(self, event: object) -> None:
         """Redraw for the hover state."""
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Draw letter, glyph, name, and the forecast's chance as a line below."""
         t = self.theme
         with QPainter(self) as p:
@@ -72,7 +72,9 @@ class ShapeButton(QAbstractButton):
             p.setFont(font(SMALL_PX, bold=True))
             p.setPen(t.colour("air" if on else "soft_ink"))
             p.drawText(QRectF(6, 0, 14, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
-            p.drawPixmap(24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio()))
+            p.drawPixmap(
+                24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio())
+            )
             p.setFont(font(SMALL_PX))
             p.setPen(t.colour(ink))
             room = QRectF(50, 0, self.width() - 52, self.height())

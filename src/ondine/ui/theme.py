@@ -119,6 +119,7 @@ def apply(app: QApplication, theme: Theme) -> None:
 
 def _sheet(t: Theme) -> str:
     return f"""
+    * {{ font-family: "{FAMILY}"; }}
     QToolTip {{ background: {t.air}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
     QPushButton {{
         background: transparent; color: {t.ink}; border: 1px solid transparent; border-radius: 4px;
@@ -130,7 +131,7 @@ def _sheet(t: Theme) -> str:
     QPushButton:disabled {{ color: {t.line}; }}
     QPushButton#fire {{
         background: {t.light if not t.dark else t.faint}; color: {t.air if not t.dark else t.ink};
-        border-radius: 8px; border: 2px solid {t.light};
+        border-radius: 8px; border: 2px solid {t.light}; min-height: 76px; min-width: 116px;
     }}
     QPushButton#fire:hover {{ background: {t.light_text if not t.dark else "#600000"}; }}
     QPushButton#fire:focus {{ border: 3px solid {t.ink}; }}

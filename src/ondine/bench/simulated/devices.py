@@ -124,7 +124,9 @@ class SimulatedController:
         return FiringReport(fired_at, sequence.flash_us, "" if lit else "flash not ready")
 
 
-def simulated_bench(seed: int, clock: Clock, sleep: Sleep, look: Look | None = None) -> tuple[SimulatedController, SimulatedCamera]:
+def simulated_bench(
+    seed: int, clock: Clock, sleep: Sleep, look: Look | None = None
+) -> tuple[SimulatedController, SimulatedCamera]:
     """Set up a table from a seed and return its two devices."""
     table = SimulatedTable(seed, clock, sleep, look or Look())
     camera = SimulatedCamera(table)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from datetime import datetime
 from pathlib import Path
 
@@ -12,8 +11,8 @@ from numpy.typing import NDArray
 from PIL import Image
 from PIL.ExifTags import IFD, Base
 
-from ondine.bench.simulated.scene import Scene, pack
 from ondine.bench.simulated.look import Look
+from ondine.bench.simulated.scene import Scene, pack
 from ondine.bench.simulated.tracer import render
 from ondine.core.setup import Camera
 
@@ -39,7 +38,9 @@ def light_instants_s(power: float) -> NDArray[np.float64]:
     return np.asarray(duration * 1.25 * shares**1.2)
 
 
-def trace(scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int] = PICTURE_SIZE) -> NDArray[np.float32]:
+def trace(
+    scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int] = PICTURE_SIZE
+) -> NDArray[np.float32]:
     """Ray-trace equally bright instants of one flash to linear RGB, shape (height, width, 3)."""
     width, height = size
     frame_mm = camera.frame_width_m * 1e3
@@ -90,6 +91,6 @@ def write_jpeg(path: Path, pixels: NDArray[np.uint8], camera: Camera, taken_at: 
     part = path.with_name(f".{path.name}.part")
     try:
         image.save(part, format="JPEG", quality=quality, exif=exif)
-        os.replace(part, path)
+        part.replace(path)
     finally:
         part.unlink(missing_ok=True)

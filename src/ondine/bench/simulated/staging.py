@@ -67,7 +67,9 @@ def _stage_pool(scene: Scene, what: Happening, now: float) -> None:
 def _entering(drop: FallingDrop, since: float) -> Blob:
     radius = drop.diameter / 2 * MM
     sunk = drop.impact_speed * since * MM * 0.6
-    return Blob(drop.aside * MM, 0.0, radius * 0.7 - sunk, radius * (1 + 60 * since), radius * max(0.3, 1 - 250 * since))
+    return Blob(
+        drop.aside * MM, 0.0, radius * 0.7 - sunk, radius * (1 + 60 * since), radius * max(0.3, 1 - 250 * since)
+    )
 
 
 def _stage_second_splash(scene: Scene, drop: FallingDrop, since: float) -> None:
@@ -190,5 +192,3 @@ def _stage_bubbles(scene: Scene, what: Happening, now: float) -> None:
         angle, size = rng.uniform(0, 2 * math.pi), rng.uniform(0.6, 1.6)
         out = rng.uniform(13, 20)
         scene.blobs.append(Blob(out * math.cos(angle), out * math.sin(angle), 0.0, size, size, 0.0))
-
-

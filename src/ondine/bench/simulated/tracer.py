@@ -150,9 +150,7 @@ def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float) 
 
 
 @jit
-def reflected(
-    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any
-) -> None:
+def reflected(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> None:
     """Radiance along a reflected ray: liquid it meets is taken as a tinted lens, not followed further."""
     near, far = span(s, x, y, z, dx, dy, dz)
     t = -1.0
@@ -239,7 +237,12 @@ def surface(
     work: Any,
 ) -> None:
     """Radiance leaving a point of the liquid's surface back along the ray (dx, dy, dz)."""
-    if part == POOL and z > -0.02 and (s[0] == 0.0 or x * x + y * y > 2.56 * s[1] * s[1]) and objects(s, x, y, z, math.sqrt(x * x + y * y), mask)[0] > FILLET:
+    if (
+        part == POOL
+        and z > -0.02
+        and (s[0] == 0.0 or x * x + y * y > 2.56 * s[1] * s[1])
+        and objects(s, x, y, z, math.sqrt(x * x + y * y), mask)[0] > FILLET
+    ):
         r = math.sqrt(x * x + y * y)
         slope = ripple_slope(s, r)
         length = math.sqrt(1.0 + slope * slope)
@@ -293,7 +296,9 @@ def radiance(
 
 
 @jit
-def shoot(scenes: Any, look: Any, view: Any, u: float, v: float, k: int, lx: float, ly: float, out: Any, work: Any) -> None:
+def shoot(
+    scenes: Any, look: Any, view: Any, u: float, v: float, k: int, lx: float, ly: float, out: Any, work: Any
+) -> None:
     """One camera ray through film point (u, v) [mm on the subject] at time sample k and lens point (lx, ly)."""
     # view: distance, sine and cosine of the tilt, height of the aim, lens radius.
     distance, sine, cosine, aim, lens = view[0], view[1], view[2], view[3], view[4]
@@ -306,7 +311,9 @@ def shoot(scenes: Any, look: Any, view: Any, u: float, v: float, k: int, lx: flo
 
 
 @jit
-def render(scenes: Any, look: Any, view: Any, width: int, height: int, frame_mm: float, jitter: Any, rough: float) -> Any:
+def render(
+    scenes: Any, look: Any, view: Any, width: int, height: int, frame_mm: float, jitter: Any, rough: float
+) -> Any:
     """Render linear RGB of shape (height, width, 3); pixels at edges get three more rays.
 
     scenes : packed scenes at equally bright instants of the flash, shape (k, ·); look : `Look.packed`;

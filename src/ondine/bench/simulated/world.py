@@ -134,7 +134,9 @@ def _release(
     rig: HiddenRig, luck: Luck, setup: Setup, sequence: Sequence, head_m: float, fluid: Fluid
 ) -> tuple[list[FallingDrop], bool]:
     flow = rig.discharge_m3_s_sqrt_m * math.sqrt(max(head_m, 0.0))
-    volumes, times, merged = [], [], False
+    volumes: list[float] = []
+    times: list[float] = []
+    merged = False
     for i, pulse in enumerate(sequence.drops):
         open_s = pulse.open_us / 1e6
         volume = flow * max(open_s - rig.dead_time_s, 0.2e-3) * luck.volume[i]
@@ -231,7 +233,9 @@ def _meet(what: Happening, number: int, rig: HiddenRig, fluid: Fluid) -> None:
     what.umbrellas.append(_spread(rig, drop, met, height, rise, fluid, on_sheet))
 
 
-def _target(what: Happening, number: int) -> tuple[tuple[float, float], Callable[[float], tuple[float, float]], bool] | None:
+def _target(
+    what: Happening, number: int
+) -> tuple[tuple[float, float], Callable[[float], tuple[float, float]], bool] | None:
     if what.umbrellas:
         last = what.umbrellas[-1]
 
@@ -272,9 +276,7 @@ def _spread(
         return float(state[0] - rest * 0.9) if state[1] < 0 else 1.0
 
     solved = _solve(membrane, met, met + 0.1, [rest, thrown, height, settling], gone)
-    return Umbrella(
-        met, float(solved.t[-1]), drop.diameter, float(solved.y[0].max()), solved.sol, on_sheet, drop.aside
-    )
+    return Umbrella(met, float(solved.t[-1]), drop.diameter, float(solved.y[0].max()), solved.sol, on_sheet, drop.aside)
 
 
 def _solve(law: Any, start: float, end: float, state: list[float], until: Any) -> Any:

@@ -1,0 +1,1 @@
+"""The logbook's history of shapes."""
