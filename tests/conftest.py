@@ -1,0 +1,89 @@
+"""What all tests share: a seeded world, a logbook in a folder of its own, and a window to drive."""
+
+import os
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from ondine.bench.protocol import BenchError, FiringReport
+from ondine.core.sequence import Pulse, Sequence
+from ondine.core.setup import Setup
+from ondine.demo.scenario import TIDAL_MILL
+from ondine.logbook.store import Logbook
+
+PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
+
+
+class TestClock:
+    """Time that passes only when told to, or by a step at each look."""
+
+    __test__ = False
+
+    def __init__(self) -> None:
+        self.now = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
+
+    def __call__(self) -> datetime:
+        self.now += timedelta(milliseconds=10)
+        return self.now
+
+
+class TestController:
+    """Fires at once, or refuses; remembers what it fired."""
+
+    __test__ = False
+    name = "Test controller"
+
+    def __init__(self, clock: TestClock) -> None:
+        self.clock = clock
+        self.fired: list[Sequence] = []
+        self.refusal = ""
+        self.before: Callable[[], None] = lambda: None
+
+    def fire(self, sequence: Sequence, setup: Setup) -> FiringReport:
+        self.before()
+        if self.refusal:
+            raise BenchError(self.refusal)
+        self.fired.append(sequence)
+        return FiringReport(self.clock(), sequence.flash_us)
+
+
+class TestCamera:
+    """Delivers nothing by itself."""
+
+    __test__ = False
+    name = "Test camera"
+
+    def __init__(self) -> None:
+        self.folder: Path | None = None
+
+    def deliver_to(self, folder: Path, on_error: Callable[[BenchError], None]) -> None:
+        self.folder = folder
+
+    def close(self) -> None:
+        pass
+
+
+@pytest.fixture
+def clock() -> TestClock:
+    return TestClock()
+
+
+@pytest.fixture
+def setup() -> Setup:
+    return TIDAL_MILL
+
+
+@pytest.fixture
+def sequence() -> Sequence:
+    return PAIR
+
+
+@pytest.fixture
+def logbook(tmp_path: Path) -> Iterator[Logbook]:
+    book = Logbook.open(tmp_path / "log.ondine")
+    yield book
+    book.close()

@@ -1,0 +1,215 @@
+"""The forecast as a whole: against integrated trajectories, and against the facts of the trade."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+
+from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.curves import crater_curve, fall_curves, jet_curve, sheet_curves
+from ondine.core.events import EventKind, events
+from ondine.core.forecast import forecast
+from ondine.core.instant import at_instant
+from ondine.core.outline import outline
+from ondine.core.rigs import sample_rigs
+from ondine.core.sequence import Pulse, Sequence
+from ondine.core.setup import Beliefs, Prior, Rig, Setup
+from ondine.core.shapes import BY_KEY, SHAPES, shape_probabilities
+
+ONE = Sequence((Pulse(0, 20_000),), 300_000)
+CERTAIN = Beliefs(**{name: Prior(prior.mean, 0.0) for name, prior in vars(Beliefs()).items()})
+
+
+def mean_time_ms(setup: Setup, sequence: Sequence, kind: EventKind) -> float:
+    return next(e.time_s.mean * 1e3 for e in events(forecast(setup, sequence)) if e.kind == kind)
+
+
+def test_fall_times_of_sampled_rigs_agree_with_solve_ivp():
+    setup = Setup()
+    rigs = sample_rigs(setup.beliefs, 40)
+    falls = forecast(setup, ONE, rigs).falls
+    for i in range(rigs.count):
+        terminal, start, height = falls.terminal_m_s[0, i], falls.start_m_s[0, i], falls.height_m[0, i]
+
+        def law(_t: float, s: np.ndarray, terminal: float = terminal) -> list[float]:
+            return [s[1], G * (1 - (s[1] / terminal) ** 2)]
+
+        def lands(_t: float, s: np.ndarray, height: float = height) -> float:
+            return float(s[0] - height)
+
+        lands.terminal = True
+        solved = solve_ivp(law, (0, 1), [0.0, start], events=lands, rtol=1e-8)
+        assert falls.touchdown_s[0, i] - falls.release_s[0, i] == pytest.approx(solved.t[-1], abs=0.2e-3)
+
+
+@pytest.mark.parametrize(("height_m", "low", "high"), [(0.15, 150, 225), (0.45, 280, 350)])
+def test_touchdown_fits_practice(height_m, low, high):
+    # Common practice, no published source: flash 210-220 ms after the first opening on a low rig, 320-350 ms on a
+    # 40-50 cm rig; touchdown comes before that.
+    setup = Setup(rig=Rig(nozzle_height_m=height_m))
+    assert low < mean_time_ms(setup, ONE, EventKind.TOUCHDOWN) < high
+
+
+@pytest.mark.parametrize("height_m", [0.25, 0.365, 0.45])
+def test_collisions_of_practice_are_predicted(height_m):
+    # Common practice, no published source: 75-125 ms from opening to opening; collisions 60-115 ms after touchdown.
+    setup = Setup(rig=Rig(nozzle_height_m=height_m), beliefs=CERTAIN)
+    met = []
+    for interval in range(75_000, 126_000, 5_000):
+        found = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(interval, 20_000)), 300_000))
+        when = found.meetings.time_s[1, 0] - found.falls.touchdown_s[0, 0]
+        if np.isfinite(when):
+            met.append(when * 1e3)
+    assert len(met) >= 8
+    assert 55 < min(met) and max(met) < 125
+
+
+def test_a_higher_nozzle_asks_for_a_later_flash():
+    # Common practice, no published source.
+    times = [mean_time_ms(Setup(rig=Rig(nozzle_height_m=h)), ONE, EventKind.TOUCHDOWN) for h in (0.2, 0.3, 0.4, 0.5)]
+    assert times == sorted(times)
+
+
+def test_ten_milliseconds_later_the_jet_is_visibly_higher():
+    # Common practice, no published source; until the top.
+    what = forecast(Setup(beliefs=CERTAIN), ONE)
+    start = round(what.first.jet_s[0] * 1e6)
+    tips = [float(at_instant(what, start + d).jet_tip_m[0]) for d in (10_000, 20_000, 30_000)]
+    assert tips[1] - tips[0] > 4e-3 and tips[2] - tips[1] > 3e-3
+
+
+def test_25_ms_after_a_collision_the_sheet_is_gone(setup, sequence):
+    # Common practice, no published source.
+    certain = replace(setup, beliefs=CERTAIN)
+    what = forecast(certain, sequence)
+    met = what.meetings.time_s[1, 0]
+    now = at_instant(what, round((met + 0.025) * 1e6))
+    assert now.sheet_radius_m[1, 0] == 0
+
+
+def test_the_shapes_of_a_sweep_come_in_their_order():
+    seen = []
+    what = forecast(Setup(beliefs=CERTAIN), Sequence((Pulse(0, 20_000),), 0))
+    for flash in range(200_000, 700_000, 1_000):
+        key = next(iter(shape_probabilities(what, flash)))
+        if not seen or seen[-1] != key:
+            seen.append(key)
+    assert seen == [
+        "nothing-in-frame",
+        "in-flight",
+        "touchdown",
+        "crown",
+        "crater",
+        "rising-jet",
+        "beaded-jet",
+        "jet-top",
+        "falling-jet",
+        "ripples",
+    ]
+
+
+def test_the_shapes_of_a_collision_come_in_their_order():
+    setup = Setup(beliefs=CERTAIN)
+    what = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
+    met = round(what.meetings.time_s[1, 0] * 1e6)
+    keys = [next(iter(shape_probabilities(what, met + d))) for d in (-2_000, 500, 2_000, 4_800, 9_000, 18_000, 60_000)]
+    assert keys == [
+        "near-miss-above",
+        "contact",
+        "opening-umbrella",
+        "full-umbrella",
+        "torn-umbrella",
+        "collapsed",
+        "ripples",
+    ]
+
+
+def test_an_early_second_drop_hits_the_crater():
+    what = forecast(Setup(beliefs=CERTAIN), Sequence((Pulse(0, 20_000), Pulse(52_000, 10_000)), 0))
+    after = round(what.falls.touchdown_s[1, 0] * 1e6) + 1_000
+    assert next(iter(shape_probabilities(what, after))) == "crater-hit"
+
+
+def test_drops_too_close_leave_as_one_with_all_their_water():
+    close = forecast(Setup(beliefs=CERTAIN), Sequence((Pulse(0, 20_000), Pulse(25_000, 20_000)), 300_000))
+    apart = forecast(Setup(beliefs=CERTAIN), ONE)
+    assert close.falls.merged[1].all()
+    assert np.isnan(close.falls.touchdown_s[1]).all()
+    assert close.falls.diameter_m[0, 0] == pytest.approx(2 ** (1 / 3) * apart.falls.diameter_m[0, 0])
+    assert "merged-drop" in shape_probabilities(close, 330_000)
+
+
+def test_a_third_drop_soon_after_opens_a_second_umbrella():
+    # Larger drops have longer-lived sheets; here the third falls onto the second's sheet.
+    setup = Setup(beliefs=CERTAIN, rig=Rig(flow_m3_s=6e-6))
+    pair = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
+    assert np.isfinite(pair.meetings.time_s[1, 0])
+    trio = Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000), Pulse(116_500, 4_200)), 0)
+    rigs = sample_rigs(CERTAIN, 1)
+    found = forecast(setup, trio, replace(rigs, merge_luck=np.ones(1)))
+    assert found.meetings.on_sheet[2, 0]
+    when = round(found.meetings.time_s[2, 0] * 1e6) + 1_000
+    assert next(iter(shape_probabilities(found, when))) in {"double-umbrella", "pass-through"}
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    flash=st.integers(0, 800_000),
+    interval=st.integers(40_000, 200_000),
+    height=st.floats(0.03, 1.0),
+    glycerine=st.floats(0, 0.6),
+)
+def test_probabilities_always_sum_to_one(flash, interval, height, glycerine):
+    setup = Setup(rig=Rig(nozzle_height_m=height), mix=replace(Setup().mix, glycerine_mass_fraction=glycerine))
+    what = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(interval, 18_000)), flash), sample_rigs(setup.beliefs, 64))
+    chances = shape_probabilities(what, flash)
+    assert sum(chances.values()) == pytest.approx(1)
+    assert set(chances) <= set(BY_KEY)
+    shape = outline(what, at_instant(what, flash))
+    assert all(np.isfinite(profile).all() for profile in (shape.pool, *shape.sheets))
+
+
+def test_a_pulse_that_lets_nothing_out_makes_no_events():
+    nothing = forecast(Setup(), Sequence((Pulse(0, 1_000),), 300_000))
+    assert events(nothing) == []
+    assert shape_probabilities(nothing, 300_000) == {"nothing-in-frame": 1.0}
+    assert fall_curves(nothing) == [] and jet_curve(nothing) is None and crater_curve(nothing) is None
+
+
+def test_spread_grows_with_the_priors(setup, sequence):
+    vague, sharp = forecast(Setup(), sequence), forecast(setup, sequence)
+    spreads = [
+        next(e.time_s.sd for e in events(f) if e.kind == EventKind.MEETING and e.drop == 2) for f in (vague, sharp)
+    ]
+    assert spreads[0] > 3 * spreads[1] > 0
+
+
+def test_sampling_agrees_with_linear_propagation_of_the_fall():
+    # An independent path to the same spread: numeric derivatives times the priors' deviations.
+    setup = Setup(beliefs=replace(CERTAIN, lag_s=Prior(8e-3, 2e-3), start_speed_m_s=Prior(0.4, 0.05)))
+    sampled = next(e for e in events(forecast(setup, ONE)) if e.kind == EventKind.TOUCHDOWN).time_s.sd
+
+    def touchdown(lag: float, speed: float) -> float:
+        beliefs = replace(CERTAIN, lag_s=Prior(lag, 0), start_speed_m_s=Prior(speed, 0))
+        return float(forecast(replace(setup, beliefs=beliefs), ONE).falls.touchdown_s[0, 0])
+
+    by_lag = (touchdown(9e-3, 0.4) - touchdown(7e-3, 0.4)) / 2e-3
+    by_speed = (touchdown(8e-3, 0.41) - touchdown(8e-3, 0.39)) / 0.02
+    assert sampled == pytest.approx(np.hypot(by_lag * 2e-3, by_speed * 0.05), rel=0.08)
+
+
+def test_curves_end_where_the_events_are(setup, sequence):
+    what = forecast(setup, sequence)
+    met = float(what.meetings.time_s[1, 0])
+    assert fall_curves(what)[1].time_s[-1] == pytest.approx(met, abs=2e-4)
+    assert jet_curve(what).ends_s == pytest.approx(met)
+    sheet = sheet_curves(what)[0]
+    assert sheet.full_from_s < met + float(what.meetings.sheet_life_s[1, 0]) / 3 < sheet.full_until_s
+    assert crater_curve(what).depth_m.max() == pytest.approx(float(what.first.crater_m[0]), rel=0.02)
+
+
+def test_every_shape_has_its_own_key():
+    assert len({s.key for s in SHAPES}) == len(SHAPES) == 24
