@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from datetime import datetime
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 from PIL.ExifTags import IFD, Base
+from PIL.TiffImagePlugin import IFDRational
 
 from ondine.bench.simulated.look import Look
 from ondine.bench.simulated.scene import Scene, pack
@@ -84,13 +86,19 @@ def write_jpeg(path: Path, pixels: NDArray[np.uint8], camera: Camera, taken_at: 
     offset = taken_at.strftime("%z")
     if offset:
         details[Base.OffsetTimeOriginal] = f"{offset[:3]}:{offset[3:5]}"
-    details[Base.ExposureTime] = camera.exposure_s
-    details[Base.FNumber] = camera.f_number
+    details[Base.ExposureTime] = _rational(camera.exposure_s)
+    details[Base.FNumber] = _rational(camera.f_number)
     details[Base.ISOSpeedRatings] = camera.iso
-    details[Base.FocalLength] = camera.focal_length_m * 1e3
+    details[Base.FocalLength] = _rational(camera.focal_length_m * 1e3)
     part = path.with_name(f".{path.name}.part")
     try:
         image.save(part, format="JPEG", quality=quality, exif=exif)
         part.replace(path)
     finally:
         part.unlink(missing_ok=True)
+
+
+def _rational(value: float) -> IFDRational:
+    """EXIF writes such numbers as fractions; Pillow would write a bare float as another type."""
+    numerator, denominator = Fraction(value).limit_denominator(10_000).as_integer_ratio()
+    return IFDRational(numerator, denominator)

@@ -1,0 +1,156 @@
+"""The ray-traced pictures, and the devices that deliver them."""
+
+import time
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ondine.bench.protocol import BenchError
+from ondine.bench.simulated.devices import SimulatedCamera, SimulatedController, SimulatedTable, simulated_bench
+from ondine.bench.simulated.exposure import expose, light_instants_s, trace
+from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.look import Look
+from ondine.bench.simulated.scene import Blob, Scene
+from ondine.bench.simulated.tracer import fresnel
+from ondine.core.setup import Camera
+from ondine.demo.scenario import SEED, START, TIDAL_MILL
+from ondine.logbook.intake import read_picture
+
+NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
+SMALL = (300, 200)
+
+
+def test_fresnel_at_the_ends():
+    # Normal incidence on water: ((n-1)/(n+1))² = 2.0 %; grazing: all. Hecht, Optics, ch. 4.6.
+    assert fresnel(1.0, 1.0, 1.333) == pytest.approx(((1.333 - 1) / (1.333 + 1)) ** 2, rel=1e-6)
+    assert fresnel(1e-6, 1.0, 1.333) == pytest.approx(1.0, abs=1e-4)
+    # Brewster's angle: only one polarisation is left, half of its reflectance.
+    angle = np.arctan(1.333)
+    alone = ((np.cos(angle) - 1.333 * np.cos(np.arcsin(np.sin(angle) / 1.333))) / (
+        np.cos(angle) + 1.333 * np.cos(np.arcsin(np.sin(angle) / 1.333)))) ** 2  # fmt: skip
+    assert fresnel(float(np.cos(angle)), 1.0, 1.333) == pytest.approx(alone / 2, rel=1e-6)
+    # Past the critical angle all is reflected.
+    assert fresnel(0.5, 1.333, 1.0) == 1.0
+
+
+def test_a_drop_turns_the_background_upside_down():
+    camera = Camera(magnification=0.4)
+    bright_above = Look(low=(0.0, 0.0, 0.0), high=(1.0, 1.0, 1.0), glow=(0.5, 0.5, 0.5), dye=(0.0, 0.0, 0.0), side_light=0)
+    drop = Scene(blobs=[Blob(0, 0, 20, 4, 4, 1.0)])
+    image = trace([drop], bright_above, camera, 1, SMALL).mean(axis=2)
+    pitch = camera.frame_width_m * 1e3 / SMALL[0]
+    # Film rows of z = 20 mm, plus and minus half a radius; the camera looks slightly down.
+    centre = round(SMALL[1] * (1 - camera.water_line_share) - 20 / pitch)
+    upper = image[centre - round(2 / pitch), 146:154].mean()
+    lower = image[centre + round(2 / pitch), 146:154].mean()
+    beside_upper, beside_lower = image[centre - round(2 / pitch), 20], image[centre + round(2 / pitch), 20]
+    assert lower > 1.2 * upper
+    assert beside_upper >= beside_lower
+
+
+def test_motion_smears_a_falling_drop():
+    camera = Camera(magnification=0.4)
+
+    def sharpness(travel_mm: float) -> float:
+        steps = [Scene(blobs=[Blob(0, 0, 20 - travel_mm * i / 4, 3, 3)]) for i in range(5)]
+        image = trace(steps, Look(), camera, 1, SMALL).mean(axis=2)
+        return float(np.abs(np.diff(image[:, 140:160], axis=0)).max(axis=0).mean())
+
+    assert sharpness(0.0) > 1.15 * sharpness(3.0)
+
+
+def test_more_light_and_less_light():
+    camera, flat = Camera(), np.full((4, 4, 3), 0.2, dtype=np.float32)
+    levels = [expose(flat, camera, power, 1).mean() for power in (1 / 256, 1 / 128, 1 / 64)]
+    assert levels == sorted(levels) and levels[2] < 250
+    assert expose(flat, replace(camera, f_number=22.0), 1 / 64, 1).mean() < levels[2]
+
+
+def test_light_comes_early_and_is_longer_with_power():
+    assert light_instants_s(1.0)[-1] > 10 * light_instants_s(1 / 128)[-1]
+    assert np.all(np.diff(light_instants_s(1 / 64)) > 0)
+
+
+def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
+    frame = Frame(SEED, Look(), START, TIDAL_MILL, 1, 0.12, lit=False, taken_at=NOW)
+    dark, lit = photograph(frame), photograph(replace(frame, lit=True))
+    assert dark.shape == lit.shape == (800, 1200, 3)
+    assert dark.mean() < 8 < 60 < lit.mean() < 220
+    # The umbrella stands in the middle: there is more to see there than at the edge.
+    assert lit[300:600, 450:750].std() > 1.3 * lit[300:600, :300].std()
+
+
+def test_the_same_frame_is_the_same_picture():
+    frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, 0.12, lit=False, taken_at=NOW)
+    assert np.array_equal(photograph(frame), photograph(frame))
+
+
+def wait_for_file(folder: Path, within_s: float = 60) -> Path:
+    end = time.monotonic() + within_s
+    while time.monotonic() < end:
+        found = list(folder.glob("*.JPG"))
+        if found:
+            return found[0]
+        time.sleep(0.05)
+    raise AssertionError("no picture came")
+
+
+def test_the_bench_drops_a_jpeg_into_the_folder_after_firing(tmp_path):
+    slept: list[float] = []
+    controller, camera = simulated_bench(SEED, lambda: NOW, slept.append)
+    camera.deliver_to(tmp_path, lambda error: pytest.fail(str(error)))
+    report = controller.fire(START, TIDAL_MILL)
+    assert report.flash_us == START.flash_us and slept[0] > START.flash_us / 1e6
+    facts = read_picture(wait_for_file(tmp_path))
+    camera.close()
+    assert (facts.width_px, facts.height_px, facts.taken_at) == (1200, 800, NOW)
+    assert facts.f_number == 16 and facts.iso == 200 and facts.exposure_s == 0.5
+    assert not list(tmp_path.glob(".*"))
+
+
+def test_a_picture_that_cannot_be_written_is_reported(tmp_path):
+    controller, camera = simulated_bench(SEED, lambda: NOW, lambda _: None)
+    errors: list[BenchError] = []
+    camera.deliver_to(tmp_path / "none", errors.append)
+    controller.fire(START, TIDAL_MILL)
+    end = time.monotonic() + 60
+    while not errors and time.monotonic() < end:
+        time.sleep(0.05)
+    camera.close()
+    assert "could not be written" in str(errors[0])
+
+
+class DeafCamera(SimulatedCamera):
+    """Notes whether light fell."""
+
+    def __init__(self, table: SimulatedTable) -> None:
+        super().__init__(table)
+        self.lit: list[bool] = []
+
+    def expose(self, *words: object) -> None:
+        self.lit.append(bool(words[4]))
+
+
+def test_the_level_drifts_and_an_empty_reservoir_refuses():
+    table = SimulatedTable(SEED, lambda: NOW, lambda _: None)
+    controller = SimulatedController(table, DeafCamera(table))
+    full = table.head_m
+    controller.fire(START, TIDAL_MILL)
+    assert table.head_m < full
+    table.head_m = 0
+    with pytest.raises(BenchError, match="Refill"):
+        controller.fire(START, TIDAL_MILL)
+    table.refill()
+    assert table.head_m == full
+
+
+def test_a_flash_that_has_not_recycled_stays_dark():
+    table = SimulatedTable(SEED, lambda: NOW, lambda _: None)
+    camera = DeafCamera(table)
+    controller = SimulatedController(table, camera)
+    assert controller.fire(START, TIDAL_MILL).note == ""
+    assert "not ready" in controller.fire(START, TIDAL_MILL).note
+    assert camera.lit == [True, False]

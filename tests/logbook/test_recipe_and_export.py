@@ -1,0 +1,94 @@
+import csv
+import json
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+
+from ondine.core.sequence import Pulse, Sequence
+from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.logbook.export import COLUMNS, ExportError, export_csv
+from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, recipe_schema, write_recipe
+from ondine.logbook.store import PastShot
+
+DOCS = Path(__file__).parents[2] / "docs"
+GOOD = json.loads(write_recipe(START, TIDAL_MILL))
+
+
+def changed(**sequence: object) -> str:
+    return json.dumps({**GOOD, "sequence": {**GOOD["sequence"], **sequence}})
+
+
+def test_a_recipe_survives_the_journey():
+    assert parse_recipe(write_recipe(START, TIDAL_MILL), "x") == (START, TIDAL_MILL)
+
+
+def test_a_short_recipe_takes_the_defaults():
+    text = '{"format": "ondine-recipe", "version": 1, "sequence": {"drops": [{"start_us": 0, "open_us": 20000}], "flash_us": 300000}}'
+    sequence, setup = parse_recipe(text, "x")
+    assert sequence == Sequence((Pulse(0, 20_000),), 300_000)
+    assert setup.rig.nozzle_height_m == 0.365
+
+
+def test_unknown_fields_do_no_harm():
+    assert parse_recipe(json.dumps({**GOOD, "later": {"idea": 1}}), "x")[0] == START
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("{", "not valid JSON"),
+        ("[" * 100_000, "not valid JSON"),
+        (changed(flash_us=float("nan")), "NaN"),
+        (changed(flash_us=-1), r"sequence\.flash_us"),
+        (changed(flash_us="300"), r"sequence\.flash_us.*it is '300'"),
+        (changed(drops=[]), r"sequence\.drops"),
+        (changed(drops=[{"start_us": 0}]), r"sequence\.drops\.0\.open_us"),
+        (changed(drops=[{"start_us": 0, "open_us": 300_000}]), "over the valve's limit"),
+        (changed(drops=[{"start_us": 0, "open_us": 30_000}, {"start_us": 1, "open_us": 9_000}]), "start it at 31 ms"),
+        (json.dumps({**GOOD, "version": 2}), "version"),
+        (json.dumps({**GOOD, "setup": {"mix": {"temperature_c": 90}}}), r"setup\.mix\.temperature_c"),
+        (json.dumps({**GOOD, "setup": {"beliefs": {"luck": {"mean": 1, "sd": 1}}}}), r"setup\.beliefs\.luck"),
+        ("null", "not a recipe"),
+    ],
+)
+def test_bad_recipes_name_the_field(text, says):
+    with pytest.raises(RecipeError, match=says) as caught:
+        parse_recipe(text, "mine.json")
+    assert str(caught.value).startswith("mine.json")
+
+
+def test_recipes_that_cannot_be_read(tmp_path):
+    with pytest.raises(RecipeError, match="cannot be read"):
+        read_recipe(tmp_path / "none.json")
+    (tmp_path / "latin.json").write_bytes(b"\xff\xfe{}")
+    with pytest.raises(RecipeError, match="UTF-8"):
+        read_recipe(tmp_path / "latin.json")
+
+
+def test_the_published_schema_and_example_are_current():
+    assert json.loads((DOCS / "schemas" / "recipe.schema.json").read_text()) == recipe_schema()
+    assert read_recipe(DOCS / "examples" / "tidal-mill.json") == (START, TIDAL_MILL)
+
+
+def test_the_log_as_a_table(logbook, tmp_path):
+    at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
+    logbook.add_history(
+        [
+            PastShot("Evening", at, START, TIDAL_MILL, ("crown", "off-axis"), 3, 'said "yes", twice\nand more'),
+            PastShot("Evening", at, Sequence((Pulse(0, 20_000),), 300_000), TIDAL_MILL, note="=HYPERLINK(1)"),
+        ]
+    )
+    out = tmp_path / "log.csv"
+    assert export_csv(logbook, out) == 2
+    with out.open(newline="", encoding="utf-8") as file:
+        rows = list(csv.DictReader(file))
+    assert tuple(rows[0]) == COLUMNS
+    assert rows[0]["drop2_start_ms"] == "95.0" and rows[0]["flash_ms"] == "356.0"
+    assert rows[0]["shapes"] == "crown;off-axis" and rows[0]["note"] == 'said "yes", twice\nand more'
+    assert rows[1]["drop2_start_ms"] == "" and rows[1]["note"] == "'=HYPERLINK(1)"
+
+
+def test_a_table_that_cannot_be_written(logbook, tmp_path):
+    with pytest.raises(ExportError, match="cannot be written"):
+        export_csv(logbook, tmp_path / "none" / "log.csv")
