@@ -29,7 +29,8 @@ from ondine.ui.splash_view import SplashView
 from ondine.ui.tag_board import TagBoard
 from ondine.ui.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
 
-CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 56, 36, 76, 92, 110
+CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 60, 36, 76, 92, 110
+NUMBER_PX, SMALL_FIELD_PX = 184, 72
 
 
 class BenchPage(QWidget):
@@ -123,7 +124,7 @@ class BenchPage(QWidget):
         self.interval_block = TitledField("Drop 2 after drop 1", self.interval)
         self.flash_block = TitledField("Flash after the trigger", self.flash)
         for block in (self.interval_block, self.flash_block):
-            block.setFixedWidth(216)
+            block.setFixedWidth(NUMBER_PX)
         self.add_drop = QPushButton("Add a drop")
         self.remove_drop = QPushButton("Remove")
         for button, says in (
@@ -148,27 +149,29 @@ class BenchPage(QWidget):
         return row
 
     def _drop_table(self) -> QGridLayout:
-        """Open times of all drops, and the later intervals, small."""
+        """Each drop's open time; under the third and fourth, how long after the one before they start."""
         table = QGridLayout()
         table.setHorizontalSpacing(GRID_PX)
         table.setVerticalSpacing(0)
-        self.open_titles = [_label(SMALL_PX, soft=True, text=f"Drop {n + 1} open") for n in range(MAX_DROPS)]
-        self.more_titles = [_label(SMALL_PX, soft=True, text=f"{n} → {n + 1}") for n in (2, 3)]
-        for n in range(MAX_DROPS):
-            self.opens[n].setMinimumHeight(26)
-            table.addWidget(self.open_titles[n], 0, n)
-            table.addWidget(self.opens[n], 1, n)
-        for n in range(2):
-            self.more[n].setMinimumHeight(26)
-            table.addWidget(self.more_titles[n], 2, n + 2)
-            table.addWidget(self.more[n], 3, n + 2)
+        self.open_titles = [_label(SMALL_PX, soft=True, text=f"{n + 1} open") for n in range(MAX_DROPS)]
+        for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
+            title.setBuddy(field)
+            table.addWidget(title, 0, n)
+            table.addWidget(field, 1, n)
+        for n, field in enumerate(self.more, start=2):
+            field.setPrefix("+")
+            table.addWidget(field, 2, n)
+        for field in (*self.opens, *self.more):
+            field.setMinimumHeight(26)
+            field.setFixedWidth(SMALL_FIELD_PX)
+            field.setToolTip(field.accessibleName())
         buttons = QHBoxLayout()
         buttons.setSpacing(4)
         for button in (self.step, self.add_drop, self.remove_drop):
             buttons.addWidget(button)
         buttons.addStretch(1)
-        table.addLayout(buttons, 4, 0, 1, 4)
-        table.setColumnStretch(3, 1)
+        table.addLayout(buttons, 3, 0, 1, MAX_DROPS + 1)
+        table.setColumnStretch(MAX_DROPS, 1)
         return table
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -179,6 +182,8 @@ class BenchPage(QWidget):
         for view in (self.splash, self.picture):
             view.setFixedSize(width, round(width / 1.5))
         self.chart.set_water_line(self._water_y())
+        if self.prediction is not None:
+            self._show_shape()
 
     def _water_y(self) -> float:
         """Where the waterline runs on this page, by the frame that the splash is seen in."""
@@ -261,8 +266,7 @@ class BenchPage(QWidget):
             field.setVisible(n < count)
             if n < count:
                 field.set_us(sequence.drops[n].open_us)
-        for n, (title, field) in enumerate(zip(self.more_titles, self.more, strict=True), start=2):
-            title.setVisible(n < count)
+        for n, field in enumerate(self.more, start=2):
             field.setVisible(n < count)
             if n < count:
                 field.set_us(sequence.intervals_us[n - 1])
@@ -274,9 +278,14 @@ class BenchPage(QWidget):
         assert prediction is not None
         chances = list(prediction.shapes.items())
         key, share = chances[0]
-        self.shape_words.setText(f"{BY_KEY[key].name.capitalize()} {share:.0%}")
+        self.shape_words.setText(BY_KEY[key].name.capitalize())
         others = [f"{BY_KEY[k].name} {p:.0%}" for k, p in chances[1:4] if p >= 0.02]
-        self.other_words.setText("or " + ", ".join(others) if others else "at the flash, on every rig that fits")
+        words = f"{share:.0%} likely at the flash"
+        for known in range(1, len(others) + 1):
+            longer = f"{share:.0%}, or {', '.join(others[:known])}"
+            if self.other_words.fontMetrics().horizontalAdvance(longer) <= self._column.width():
+                words = longer
+        self.other_words.setText(words)
         blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])
         light = prediction.forecast.setup.light
         sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."

@@ -104,7 +104,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.trouble)
         column.addWidget(self.pages, 1)
         self.setCentralWidget(body)
-        self.setMinimumSize(1024, 640)
+        self.setMinimumSize(1200, 720)
         self.resize(1280, 800)
 
     def _connect(self) -> None:
@@ -474,6 +474,9 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Let the studio write what is waiting."""
         QApplication.instance().removeEventFilter(self)
+        # A note or number still being typed counts: leaving its field keeps it.
+        if self.focusWidget() is not None:
+            self.focusWidget().clearFocus()
         try:
             self.studio.close()
         except LogbookError as error:

@@ -56,7 +56,7 @@ DAY = Theme(
     water_ink="#1f7180",
     light="#b9540a",
     light_text="#9a4406",
-    drops=("#17507c", "#6d2a74", "#3c5c1c", "#34434a"),
+    drops=("#17507c", "#6d2a74", "#2f4d14", "#34434a"),
     dark=False,
 )
 

@@ -1,0 +1,116 @@
+import json
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+
+from ondine.bench.simulated.exposure import write_jpeg
+from ondine.cli import main
+from ondine.core.setup import Camera
+from ondine.demo.install import demo_logbook, install_demo, is_installed
+from ondine.demo.scenario import START, TIDAL_MILL, season
+from ondine.logbook.store import Logbook, PastShot, ShotQuery
+
+DOCS = Path(__file__).parents[1] / "docs"
+NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
+
+
+def test_forecast_as_a_table(capsys):
+    assert main(["forecast", str(DOCS / "examples" / "tidal-mill.json")]) == 0
+    out = capsys.readouterr().out
+    assert "drop meets the jet (drop 2)" in out and "At the flash, 356.0 ms: full umbrella" in out
+
+
+def test_forecast_as_json(capsys):
+    assert main(["forecast", str(DOCS / "examples" / "tidal-mill.json"), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    meeting = next(e for e in told["events"] if e["event"] == "drop meets the jet")
+    assert 0.34 < meeting["time_s"]["mean"] < 0.36 and meeting["time_s"]["sd"] > 0
+    assert sum(told["flash"]["shapes"].values()) == pytest.approx(1)
+
+
+@pytest.mark.parametrize("text", ["{", '{"format": "ondine-recipe"}'])
+def test_a_bad_recipe_is_explained_without_a_traceback(tmp_path, capsys, text):
+    (tmp_path / "bad.json").write_text(text)
+    assert main(["forecast", str(tmp_path / "bad.json")]) == 2
+    said = capsys.readouterr()
+    assert said.out == "" and "bad.json" in said.err and "Traceback" not in said.err
+
+
+def test_import_pairs_files_with_the_shots_of_their_time(tmp_path, capsys):
+    import numpy as np
+
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.add_history([PastShot("s", NOON, START, TIDAL_MILL), PastShot("s", NOON.replace(minute=5), START, TIDAL_MILL)])
+    book.close()
+    pictures = []
+    for name, at in (("b.jpg", NOON.replace(minute=5, second=1)), ("c.jpg", NOON.replace(hour=3))):
+        write_jpeg(tmp_path / name, np.full((20, 30, 3), len(pictures) * 40, dtype=np.uint8), Camera(), at)
+        pictures.append(str(tmp_path / name))
+    (tmp_path / "broken.jpg").write_bytes(b"no")
+    code = main(["import", *pictures, str(tmp_path / "broken.jpg"), "--logbook", str(path)])
+    said = capsys.readouterr()
+    assert code == 2 and "broken.jpg" in said.err
+    assert "b.jpg: shot 2" in said.out and "c.jpg: no shot fits" in said.out
+    assert main(["import", pictures[0], "--logbook", str(path)]) == 0
+    assert "was logged before" in capsys.readouterr().out
+    book = Logbook.open(path)
+    assert book.shot(2).picture == tmp_path / "b.jpg" and book.shot(1).picture is None
+    book.close()
+
+
+def test_export_and_its_refusals(tmp_path, capsys):
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.add_history([PastShot("s", NOON, START, TIDAL_MILL)])
+    assert main(["export", str(path), "--csv", str(tmp_path / "out.csv")]) == 2
+    assert "another Ondine" in capsys.readouterr().err
+    book.close()
+    assert main(["export", str(path), "--csv", str(tmp_path / "out.csv")]) == 0
+    assert "1 shots written" in capsys.readouterr().out
+    assert main(["export", str(tmp_path / "none"), "--csv", "x"]) == 2
+    assert not (tmp_path / "none").exists()
+
+
+@pytest.mark.parametrize("words", [["--size", "big"], ["--size", "1x1"], ["--view", "cellar"], ["forecast"]])
+def test_wrong_words_are_usage_errors(words, capsys):
+    with pytest.raises(SystemExit) as left:
+        main(words)
+    assert left.value.code == 2
+
+
+def test_the_demo_holds_what_it_promises(tmp_path):
+    seen: list[tuple[int, int]] = []
+    install_demo(tmp_path, lambda done, of: seen.append((done, of)))
+    assert is_installed(tmp_path) and seen[-1] == (126, 126)
+    book = Logbook.open(demo_logbook(tmp_path))
+    shots = book.find(ShotQuery())
+    assert len(shots) >= 120
+    assert {s.sitting for s in shots} == {p.name for p in season()} and len(season()) == 3
+    assert all(s.picture is not None and s.picture.exists() for s in shots)
+    shapes = {shape for s in shots for shape in s.shapes}
+    assert {"in-flight", "touchdown", "crown", "crater", "rising-jet", "jet-top", "beaded-jet", "falling-jet", "ripples",
+            "near-miss-above", "contact", "opening-umbrella", "full-umbrella", "torn-umbrella", "collapsed", "crater-hit",
+            "double-umbrella", "merged-drop"} <= shapes  # fmt: skip
+    book.close()
+
+
+def test_an_interrupted_demo_begins_again(tmp_path):
+    def stop(done: int, of: int) -> None:
+        if done == 40:
+            raise OSError("disk full")
+
+    with pytest.raises(OSError, match="disk full"):
+        install_demo(tmp_path, stop)
+    assert not is_installed(tmp_path)
+    install_demo(tmp_path)
+    assert is_installed(tmp_path)
+
+
+def test_the_shipped_season_is_that_of_the_script():
+    shipped = json.loads((Path(install_demo.__code__.co_filename).parent / "season" / "season.json").read_text())
+    planned = [shot for sitting in season() for shot in sitting.shots]
+    assert [(s["drops"], s["flash_us"]) for s in shipped] == [
+        ([[p.start_us, p.open_us] for p in shot.sequence.drops], shot.sequence.flash_us) for shot in planned
+    ]

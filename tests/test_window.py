@@ -1,0 +1,112 @@
+"""The program as people start it: a process of its own, a real window on a display."""
+
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+pytestmark = pytest.mark.window
+
+DRIVE = """
+import sys, time
+from pathlib import Path
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from ondine.demo.install import install_demo, demo_logbook
+from ondine.demo.scenario import SEED, START, TIDAL_MILL
+from ondine.ui import app as ui
+home, out = Path(sys.argv[1]), Path(sys.argv[2])
+install_demo(home)
+app = ui.application()
+assert app.platformName() == "xcb", app.platformName()
+window = ui.open_window(ui.Opening(demo_logbook(home), None, "Tidal Mill", SEED, (START, TIDAL_MILL)))
+window.show()
+QTest.qWaitForWindowExposed(window, 10000)
+window.activateWindow()
+assert QTest.qWaitForWindowActive(window, 10000)
+QTest.keyClick(window.bench.chart, Qt.Key.Key_0)
+QTest.keyClick(window.bench.chart, Qt.Key.Key_Right)
+QTest.keyClick(window.bench.chart, Qt.Key.Key_Space)
+end = time.monotonic() + 90
+while time.monotonic() < end and not (window.shot.id == 127 and window.shot.picture):
+    QTest.qWait(50)
+QTest.keyClick(window.bench.chart, Qt.Key.Key_F)
+QTest.qWait(300)
+ui.settle(app, window)
+app.primaryScreen().grabWindow(0).save(str(out))
+shot = window.shot
+window.close()
+print(shot.id, shot.sequence.flash_us, ",".join(shot.shapes), shot.picture.name)
+"""
+
+
+@pytest.fixture
+def display() -> Iterator[str]:
+    if not shutil.which("Xvfb"):
+        pytest.skip("Xvfb is not installed")
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24"], pass_fds=[write], stderr=subprocess.DEVNULL
+    )
+    os.close(write)
+    with os.fdopen(read) as pipe:
+        number = pipe.readline().strip()
+    yield f":{number}"
+    server.terminate()
+    server.wait()
+
+
+def environment(home: Path, **more: str) -> dict[str, str]:
+    kept = {k: v for k, v in os.environ.items() if k not in ("QT_QPA_PLATFORM", "DISPLAY", "WAYLAND_DISPLAY")}
+    return {**kept, "XDG_DATA_HOME": str(home), **more}
+
+
+def test_fire_see_tag_in_a_real_window(display, tmp_path):
+    out = tmp_path / "screen.png"
+    done = subprocess.run(
+        [sys.executable, "-c", DRIVE, str(tmp_path / "home"), str(out)],
+        env=environment(tmp_path, DISPLAY=display, QT_QPA_PLATFORM="xcb"),
+        capture_output=True,
+        text=True,
+        timeout=110,
+        check=False,
+    )
+    assert done.stdout.split() == ["127", "357000", "full-umbrella", "FRAME0001.JPG"], done.stderr
+    with Image.open(out) as image:
+        colours = image.convert("RGB").getcolors(1 << 24)
+    assert colours is not None and len(colours) > 2000
+
+
+@pytest.mark.parametrize("scale", ["1", "2"])
+@pytest.mark.parametrize("view", ["bench", "log"])
+def test_a_screenshot_without_any_display(tmp_path, view, scale):
+    out = tmp_path / "shot.png"
+    subprocess.run(
+        [sys.executable, "-m", "ondine", "--demo", "--screenshot", str(out), "--view", view, "--theme", "dark-room"],
+        env=environment(tmp_path, QT_SCALE_FACTOR=scale),
+        check=True,
+        timeout=60,
+    )
+    with Image.open(out) as image:
+        size = image.size
+    assert size == (1280 * int(scale), 800 * int(scale))
+
+
+def test_a_foreign_logbook_is_refused_in_plain_words(tmp_path):
+    bad = tmp_path / "bad.ondine"
+    bad.write_text("not a logbook")
+    done = subprocess.run(
+        [sys.executable, "-m", "ondine", "--logbook", str(bad), "--screenshot", str(tmp_path / "x.png")],
+        env=environment(tmp_path),
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert done.returncode == 2
+    assert "not an Ondine logbook" in done.stderr and "Traceback" not in done.stderr

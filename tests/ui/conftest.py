@@ -1,0 +1,62 @@
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.logbook.intake import read_picture
+from ondine.logbook.store import Logbook, PastShot
+from ondine.studio.studio import Studio
+from ondine.ui import app as ui_app
+from ondine.ui.bridge import Bridge
+from ondine.ui.main_window import MainWindow
+from tests.conftest import TestCamera, TestClock, TestController
+
+SEASON = Path(ui_app.__file__).parents[1] / "demo" / "season"
+
+
+class Bench:
+    """A window on a test bench."""
+
+    def __init__(self, folder: Path, clock: TestClock) -> None:
+        self.clock = clock
+        self.controller = TestController(clock)
+        self.path = folder / "log.ondine"
+        book = Logbook.open(self.path)
+        if book.count() == 0:
+            past = [
+                PastShot("Before", clock(), START, TIDAL_MILL, ("crown",), 3, "old", read_picture(SEASON / f"{n:03d}.jpg"))
+                for n in (5, 60)
+            ]
+            book.add_history(past)
+        bridge = Bridge()
+        start = (START, TIDAL_MILL)
+        self.studio = Studio(book, self.controller, TestCamera(), clock, bridge.send, start, "Test")
+        self.window = MainWindow(self.studio, bridge)
+        bridge.setParent(self.window)
+
+    def settle(self, qtbot: QtBot) -> None:
+        """Let the studio's threads finish and the window hear of it."""
+        self.studio._bench.submit(int).result()
+        self.studio._pen.submit(int).result()
+        qtbot.wait(20)
+
+
+@pytest.fixture(scope="session")
+def qapp_cls() -> type:
+    from PySide6.QtWidgets import QApplication
+
+    return QApplication
+
+
+@pytest.fixture
+def bench(qtbot: QtBot, tmp_path: Path, clock: TestClock) -> Iterator[Bench]:
+    ui_app.application()
+    made = Bench(tmp_path, clock)
+    qtbot.addWidget(made.window)
+    made.window.show()
+    qtbot.waitActive(made.window).__enter__()
+    qtbot.wait(20)
+    yield made
+    made.window.close()
