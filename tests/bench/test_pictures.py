@@ -38,7 +38,9 @@ def test_fresnel_at_the_ends():
 
 def test_a_drop_turns_the_background_upside_down():
     camera = Camera(magnification=0.4)
-    bright_above = Look(low=(0.0, 0.0, 0.0), high=(1.0, 1.0, 1.0), glow=(0.5, 0.5, 0.5), dye=(0.0, 0.0, 0.0), side_light=0)
+    bright_above = Look(
+        low=(0.0, 0.0, 0.0), high=(1.0, 1.0, 1.0), glow=(0.5, 0.5, 0.5), dye=(0.0, 0.0, 0.0), side_light=0
+    )
     drop = Scene(blobs=[Blob(0, 0, 20, 4, 4, 1.0)])
     image = trace([drop], bright_above, camera, 1, SMALL).mean(axis=2)
     pitch = camera.frame_width_m * 1e3 / SMALL[0]

@@ -16,8 +16,8 @@ from ondine.core.events import EventKind, events
 from ondine.core.forecast import forecast
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Rig, Setup
-from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.demo.scenario import SEED as DEMO_SEED
+from ondine.demo.scenario import START, TIDAL_MILL
 
 CALM = Luck(np.zeros(4), np.ones(4), np.zeros(4), np.zeros(4), 0.3, False)
 

@@ -3,8 +3,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.framing import framing_note
 from ondine.core.forecast import forecast
+from ondine.core.framing import framing_note
 from ondine.core.instant import at_instant
 from ondine.core.light import blur_px, flash_duration_s
 from ondine.core.outline import outline

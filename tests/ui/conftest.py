@@ -26,7 +26,9 @@ class Bench:
         book = Logbook.open(self.path)
         if book.count() == 0:
             past = [
-                PastShot("Before", clock(), START, TIDAL_MILL, ("crown",), 3, "old", read_picture(SEASON / f"{n:03d}.jpg"))
+                PastShot(
+                    "Before", clock(), START, TIDAL_MILL, ("crown",), 3, "old", read_picture(SEASON / f"{n:03d}.jpg")
+                )
                 for n in (5, 60)
             ]
             book.add_history(past)

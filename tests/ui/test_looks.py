@@ -4,12 +4,22 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QColor, QFontInfo, QFontMetrics, QImage
-from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLabel, QLineEdit, QListView, QScrollBar, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QListView,
+    QScrollBar,
+    QWidget,
+)
 
 from ondine.core.shapes import SHAPES
 from ondine.ui.glyphs import glyph, known_glyphs
-from ondine.ui.theme import DARKROOM, DAY, FAMILY, LARGE_PX, Theme, font
 from ondine.ui.tag_board import SHAPE_KEYS, ShapeButton
+from ondine.ui.theme import DARKROOM, DAY, FAMILY, LARGE_PX, Theme, font
+from ondine.ui.words import Words
 
 SIZES = [(1280, 800), (1920, 1080), (1200, 720)]
 CONTROLS = (QAbstractButton, QAbstractSpinBox, QLineEdit, QComboBox, QListView)
@@ -113,6 +123,9 @@ def test_nothing_is_clipped_too_small_or_on_top_of_another(bench, qtbot, size, d
                 QRect(0, 0, label.width(), 4000), int(Qt.TextFlag.TextWordWrap), label.text()
             )
             assert needed.height() <= label.height() + 1, f"{label.text()!r} is cut"
+    for words in visible(window, Words):
+        needed = words.needs()
+        assert needed.width() <= words.width() + 1 and needed.height() <= words.height() + 1, words.text()
     for control in visible(window, CONTROLS):
         if isinstance(control.parent(), QAbstractSpinBox | QComboBox):
             continue

@@ -13,7 +13,9 @@ from ondine.core.forecast import Forecast
 
 Floats = NDArray[np.float64]
 
-POINTS = 28
+POINTS = 20
+BAND_POINTS = 6
+"""The band is computed at fewer places: it is smooth, and each asks all rigs."""
 
 
 @dataclass(frozen=True)
@@ -65,16 +67,20 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
     """Return one curve per drop that leaves the nozzle on its own."""
     curves = []
     falls = what.falls
-    share = np.linspace(0, 1, POINTS)[:, None] ** 1.5
+    share = np.linspace(0, 1, POINTS) ** 1.5
+    coarse = np.linspace(0, 1, BAND_POINTS)[:, None]
     for k in range(len(what.sequence.drops)):
         if not np.isfinite(falls.touchdown_s[k, 0]):
             continue
         stop = what.meetings.height_m[k, 0]
         stop = float(stop) if np.isfinite(stop) else 0.0
-        depth = share * (falls.height_m[k, 0] - stop)
-        time = falls.release_s[k] + flight.fall_time_s(depth, falls.start_m_s[k], falls.terminal_m_s[k])
-        height = falls.height_m[k, 0] - depth[:, 0]
-        curves.append(FallCurve(k, height, time[:, 0], np.nanstd(time, axis=1), stop))
+        drop = falls.height_m[k, 0] - stop
+        time = falls.release_s[k, 0] + flight.fall_time_s(
+            share * drop, falls.start_m_s[k, 0], falls.terminal_m_s[k, 0]
+        )
+        times = falls.release_s[k] + flight.fall_time_s(coarse * drop, falls.start_m_s[k], falls.terminal_m_s[k])
+        spread = np.interp(share, coarse[:, 0], np.nanstd(times, axis=1))
+        curves.append(FallCurve(k, falls.height_m[k, 0] - share * drop, time, spread, stop))
     return curves
 
 
@@ -89,8 +95,9 @@ def jet_curve(what: Forecast) -> JetCurve | None:
     end = float(np.nanmin(np.append(met, sinks)))
     time = np.linspace(start, end, POINTS)
     heights = splash.jet_height_m(time[:, None] - first.jet_s, first.jet_m_s)
-    low, high = np.nanquantile(np.nan_to_num(heights), (0.16, 0.84), axis=1)
-    return JetCurve(time, heights[:, 0], low, high, end)
+    ranked = np.sort(np.nan_to_num(heights), axis=1)
+    last = ranked.shape[1] - 1
+    return JetCurve(time, heights[:, 0], ranked[:, round(0.16 * last)], ranked[:, round(0.84 * last)], end)
 
 
 def sheet_curves(what: Forecast) -> list[SheetCurve]:

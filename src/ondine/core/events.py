@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -73,15 +74,16 @@ def _event(
     size_m: Floats | None = None,
 ) -> Event | None:
     happens = np.isfinite(time_s)
-    share = float(np.mean(happens))
+    share = float(np.count_nonzero(happens)) / len(happens)
     if share < 0.01:
         return None
 
     def spread(values: Floats | None) -> Spread | None:
         if values is None:
             return None
-        kept = np.broadcast_to(values, time_s.shape)[happens]
-        return Spread(float(kept.mean()), float(kept.std()))
+        kept = values if share == 1 else values[happens]
+        mean = float(kept.sum()) / len(kept)
+        return Spread(mean, math.sqrt(max(float(np.dot(kept, kept)) / len(kept) - mean * mean, 0.0)))
 
     when = spread(time_s)
     assert when is not None

@@ -103,10 +103,10 @@ def _add_jet(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
 
 
 def _column(top: float, thin: float, crater: float) -> Floats:
-    up = np.linspace(0, 1, 20)
+    up = np.linspace(0, 1, 12)
     base = min(0.55 * crater, 0.3 * crater + 0.08 * top)
     radius = thin + (base - thin) * (1 - up) ** 2.4
-    cap = np.linspace(0, np.pi / 2, 7)
+    cap = np.linspace(0, np.pi / 2, 5)
     rounded = np.column_stack([thin * np.cos(cap), top + thin * (np.sin(cap) - 1)])
     return np.concatenate([np.column_stack([radius, up * (top - thin)]), rounded])
 
@@ -121,7 +121,7 @@ def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
         if height < -radius / 2:
             continue
         share = age / life
-        reach = np.linspace(0, 1, 24)
+        reach = np.linspace(0, 1, 14)
         droop = radius * (0.12 + 0.6 * max(share - SHEET_PEAK_SHARE / 2, 0.0))
         top = np.column_stack([reach * radius, height - droop * reach**2])
         drop_radius = float(what.falls.diameter_m[k, rig]) / 2

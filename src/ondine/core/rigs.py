@@ -62,8 +62,9 @@ def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
     return normal, luck
 
 
+@lru_cache(maxsize=8)
 def sample_rigs(beliefs: Beliefs, count: int = DEFAULT_COUNT, seed: int = 1) -> Rigs:
-    """Draw `count` rigs from the beliefs, the same ones for the same seed.
+    """Draw `count` rigs from the beliefs, the same ones for the same seed; kept, so do not write into them.
 
     Sampling rather than linearisation: whether two drops meet at all is a yes-or-no question that has no
     derivative. The draws do not depend on the sequence, so that curves move smoothly while it is dragged.

@@ -6,7 +6,6 @@ comes of them is told as events.
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
@@ -19,6 +18,7 @@ from ondine.core.wire import sequence_from_json, sequence_to_json, setup_from_js
 from ondine.logbook.file import LogbookError
 from ondine.logbook.intake import PictureError
 from ondine.logbook.store import Logbook, ShotQuery
+from ondine.studio.afterwards import Afterwards
 from ondine.studio.events import (
     BenchChanged,
     BenchState,
@@ -35,6 +35,10 @@ from ondine.studio.events import (
 from ondine.studio.history import History
 from ondine.studio.pictures import take_arrival
 from ondine.studio.watch import FolderWatch
+
+
+DESK_RESTS_S = 0.4
+"""How long the hand must rest before the sequence in hand is written: a drag is kept once, not at each pixel."""
 
 
 class Studio:
@@ -63,10 +67,9 @@ class Studio:
         self._pen = ThreadPoolExecutor(max_workers=1, thread_name_prefix="logbook")
         self._bench = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
         self._unwritten: list[Callable[[], object]] = []
-        self._desk_lock = threading.Lock()
-        self._desk_waiting = False
         sequence, self.setup = _from_desk(logbook, start)
         self._history = History(sequence)
+        self._desk = Afterwards(lambda: self._write(self._keep_desk), DESK_RESTS_S, "desk")
 
     @property
     def sequence(self) -> Sequence:
@@ -112,15 +115,9 @@ class Studio:
 
     def _changed(self) -> None:
         self._emit(SequenceChanged())
-        with self._desk_lock:
-            if self._desk_waiting:
-                return
-            self._desk_waiting = True
-        self._write(self._keep_desk)
+        self._desk.ask()
 
     def _keep_desk(self) -> None:
-        with self._desk_lock:
-            self._desk_waiting = False
         self.logbook.put("sequence", sequence_to_json(self.sequence))
         self.logbook.put("setup", self.setup.to_json())
 
@@ -269,6 +266,7 @@ class Studio:
         if self._watch is not None:
             self._watch.stop()
         self._bench.shutdown(wait=True)
+        self._desk.close()
         self._pen.submit(self._last_words)
         self._pen.shutdown(wait=True)
         self._camera.close()

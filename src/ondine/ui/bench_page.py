@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QSize, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QGridLayout,
@@ -28,6 +28,7 @@ from ondine.ui.shot_list import SHOT, ShotList, outcome_words, timing_words
 from ondine.ui.splash_view import SplashView
 from ondine.ui.tag_board import TagBoard
 from ondine.ui.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.words import Words
 
 CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 60, 36, 76, 92, 110
 NUMBER_PX, SMALL_FIELD_PX = 184, 72
@@ -54,12 +55,11 @@ class BenchPage(QWidget):
         self.prediction: Prediction | None = None
         self.chart = FlightChart()
         self.splash = SplashView()
-        self.shape_words = _label(LARGE_PX, bold=True)
-        self.other_words = _label(SMALL_PX, soft=True)
-        self.facts = _label(SMALL_PX, soft=True)
-        self.facts.setWordWrap(True)
+        self.shape_words = Words(LARGE_PX, bold=True, role="ink")
+        self.other_words = Words(SMALL_PX)
+        self.facts = Words(SMALL_PX, lines=2)
         self.picture = PictureView(loader)
-        self.detail = _label(SMALL_PX)
+        self.detail = Words(SMALL_PX, lines=2, role="ink")
         self.note = QLineEdit()
         self.note.setAccessibleName("Note on the shot in view")
         self.note.setPlaceholderText("Note on this shot  F8")
@@ -98,13 +98,12 @@ class BenchPage(QWidget):
         held.setFixedHeight(CAPTION_PX)
         held.setLayout(caption)
         caption.setContentsMargins(0, 0, 0, 4)
-        self.facts.setFixedHeight(FACTS_PX)
-        self.facts.setAlignment(Qt.AlignmentFlag.AlignTop)
         right.addWidget(held)
         right.addWidget(self.splash)
         right.addWidget(self.facts)
+        right.addSpacing(FACTS_PX - self.facts.height())
         right.addWidget(self.picture)
-        self.detail.setFixedHeight(40)
+        right.addSpacing(4)
         right.addWidget(self.detail)
         right.addWidget(self.note)
         right.addStretch(1)
@@ -278,20 +277,20 @@ class BenchPage(QWidget):
         assert prediction is not None
         chances = list(prediction.shapes.items())
         key, share = chances[0]
-        self.shape_words.setText(BY_KEY[key].name.capitalize())
+        self.shape_words.set_text(BY_KEY[key].name.capitalize())
         others = [f"{BY_KEY[k].name} {p:.0%}" for k, p in chances[1:4] if p >= 0.02]
         words = f"{share:.0%} likely at the flash"
         for known in range(1, len(others) + 1):
             longer = f"{share:.0%}, or {', '.join(others[:known])}"
-            if self.other_words.fontMetrics().horizontalAdvance(longer) <= self._column.width():
+            if self.other_words.fits(longer):
                 words = longer
-        self.other_words.setText(words)
+        self.other_words.set_text(words)
         blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])
         light = prediction.forecast.setup.light
         sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
-        self.facts.setText(f"{sharp} {prediction.framing}".strip())
-        self.flash_block.meaning.setText(_widest_words(prediction))
-        self.interval_block.meaning.setText(_meeting_words(prediction))
+        self.facts.set_text(f"{sharp} {prediction.framing}".strip())
+        self.flash_block.meaning.set_text(_widest_words(prediction))
+        self.interval_block.meaning.set_text(_meeting_words(prediction))
 
     def _show_selection(self) -> None:
         if self.prediction is None:
@@ -304,7 +303,7 @@ class BenchPage(QWidget):
         """Show a shot's picture, tags and note; None while there is no shot."""
         if shot is None:
             self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
-            self.detail.setText("")
+            self.detail.set_text("")
             self.note.clear()
             self.note.setEnabled(False)
             self.board.show_tags((), enabled=False)
@@ -317,7 +316,7 @@ class BenchPage(QWidget):
         outcome = outcome_words(shot).capitalize()
         if shot.picture and not shot.outcome_known:
             outcome += ": press the letter of its shape"
-        self.detail.setText(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
+        self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
         self.note.setEnabled(True)
         if not self.note.hasFocus():
             self.note.setText(shot.note)
@@ -331,7 +330,7 @@ class BenchPage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""
         self.theme = theme
-        for view in (self.chart, self.splash, self.picture):
+        for view in (self.chart, self.splash, self.picture, *self.findChildren(Words)):
             view.theme = theme
             view.update()
         self.strip.set_theme(theme)

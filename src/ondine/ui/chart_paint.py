@@ -35,13 +35,19 @@ class ChartPainter:
     hover: int | None
     focused: bool
 
-    def paint(self) -> None:
-        """Draw from the back to the front."""
+    def paint_scales(self) -> None:
+        """Draw what stays while drops move: ticks and names."""
         self.painter.setFont(font(SMALL_PX))
         self._height_ticks()
         self._time_ticks()
+        self._lane_names()
+
+    def paint_drops(self) -> None:
+        """Draw all that stays while the flash moves, from the back to the front."""
+        self.painter.setFont(font(SMALL_PX))
         self.painter.save()
-        self.painter.setClipRect(QRectF(self.time.left, 0, self.time.right - self.time.left + 1, self.area.height()))
+        # In whole pixels: a fractional clip costs as much as the whole chart.
+        self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
         self._crater()
         self._jet()
         for fall in self.prediction.falls:
@@ -51,7 +57,10 @@ class ChartPainter:
         self._meeting()
         self._lanes()
         self.painter.restore()
-        self._lane_names()
+
+    def paint_flash(self) -> None:
+        """Draw the flash line, and the focus if the chart has it."""
+        self.painter.setFont(font(SMALL_PX))
         self._flash_line()
         if self.focused:
             self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
@@ -92,7 +101,8 @@ class ChartPainter:
     # Water
 
     def _points(self, times: np.ndarray, heights: np.ndarray) -> list[QPointF]:
-        return [QPointF(self.time.x(t), self.height.y(h)) for t, h in zip(times, heights, strict=True)]
+        xs, ys = self.time.x(times), self.height.y(heights)
+        return [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]
 
     def _crater(self) -> None:
         crater = self.prediction.crater
@@ -167,7 +177,7 @@ class ChartPainter:
                 0,
                 self.time.x(sheet.full_until_s) - self.time.x(sheet.full_from_s),
                 self.area.height(),
-            ),
+            ).toRect(),
             Qt.ClipOperation.IntersectClip,
         )
         p.setBrush(self.theme.drop(sheet.drop, 0.6))
@@ -199,7 +209,7 @@ class ChartPainter:
 
     def _lanes(self) -> None:
         p, sequence = self.painter, self.prediction.sequence
-        shutter, valve, flash = (self.lanes_top + self.lane_px * row for row in range(3))
+        shutter, valve = (self.lanes_top + self.lane_px * row for row in range(2))
         p.setPen(QPen(self.theme.colour("faint"), 1))
         for row in range(4):
             y = self.lanes_top + self.lane_px * row
@@ -223,10 +233,6 @@ class ChartPainter:
                     Qt.AlignmentFlag.AlignCenter,
                     str(index + 1),
                 )
-        x = self.time.x(sequence.flash_us / US_PER_S)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.colour("light"))
-        p.drawRect(QRectF(x - 1.5, flash + 4, 3, self.lane_px - 8))
 
     def _lane_names(self) -> None:
         for row, name in enumerate(("shut.", "valve", "flash")):
@@ -242,6 +248,7 @@ class ChartPainter:
         bottom = self.lanes_top + 3 * self.lane_px
         p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2))
         p.drawLine(QPointF(x, 14), QPointF(x, bottom))
+        p.drawLine(QPointF(x, bottom - self.lane_px + 5), QPointF(x, bottom - 5))
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("light"))
         rays = QPolygonF([QPointF(x - 7, 4), QPointF(x + 7, 4), QPointF(x + 3, 14), QPointF(x, 20), QPointF(x - 3, 14)])

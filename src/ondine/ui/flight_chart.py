@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
@@ -29,6 +30,27 @@ class Handle:
 
     what: int
     end: bool = False
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A part of the chart as it was drawn, and what it was drawn from."""
+
+    key: object
+    picture: QPixmap
+
+
+@dataclass(frozen=True, eq=False)
+class Same:
+    """Equal only to a wrapper of the very same object."""
+
+    held: object
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other.held is self.held
+
+    def __hash__(self) -> int:
+        return id(self.held)
 
 
 class FlightChart(QWidget):
@@ -59,6 +81,8 @@ class FlightChart(QWidget):
         self._hover: Handle | None = None
         self._drag: Handle | None = None
         self._grab_offset_us = 0
+        self._scales = Layer(None, QPixmap())
+        self._drops = Layer(None, QPixmap())
 
     # What it shows
 
@@ -115,19 +139,50 @@ class FlightChart(QWidget):
             return
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            ChartPainter(
-                painter=painter,
-                area=QRectF(self.rect()),
-                time=self._time,
-                height=self._height,
-                lanes_top=self.lanes_top(),
-                lane_px=self.lane_px(),
-                theme=self.theme,
-                prediction=self._prediction,
-                selection=self.selection,
-                hover=None if self._hover is None else self._hover.what,
-                focused=self.hasFocus(),
-            ).paint()
+            painter.drawPixmap(0, 0, self._scales_drawn())
+            painter.drawPixmap(0, 0, self._drops_drawn())
+            self._brush(painter).paint_flash()
+
+    def _brush(self, painter: QPainter) -> ChartPainter:
+        assert self._prediction is not None and self._time is not None and self._height is not None
+        return ChartPainter(
+            painter=painter,
+            area=QRectF(self.rect()),
+            time=self._time,
+            height=self._height,
+            lanes_top=self.lanes_top(),
+            lane_px=self.lane_px(),
+            theme=self.theme,
+            prediction=self._prediction,
+            selection=self.selection,
+            hover=None if self._hover is None else self._hover.what,
+            focused=self.hasFocus(),
+        )
+
+    def _scales_drawn(self) -> QPixmap:
+        """Return ticks and names, drawn anew only when the scales change."""
+        key = (self._time, self._height, self.size(), self.devicePixelRatio(), self.theme.name)
+        if self._scales.key != key:
+            self._scales = Layer(key, self._layer(ChartPainter.paint_scales))
+        return self._scales.picture
+
+    def _drops_drawn(self) -> QPixmap:
+        """Return everything but scales and flash, drawn anew only when something of it changed."""
+        assert self._prediction is not None
+        # The curves themselves are in the key, not their id: an id may be given to others later.
+        key = (Same(self._prediction.falls), self._scales.key, self.selection, self._hover)
+        if self._drops.key != key:
+            self._drops = Layer(key, self._layer(ChartPainter.paint_drops))
+        return self._drops.picture
+
+    def _layer(self, paint: Callable[[ChartPainter], None]) -> QPixmap:
+        picture = QPixmap(self.size() * self.devicePixelRatio())
+        picture.setDevicePixelRatio(self.devicePixelRatio())
+        picture.fill(Qt.GlobalColor.transparent)
+        with QPainter(picture) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint(self._brush(painter))
+        return picture
 
     # Mouse
 

@@ -64,6 +64,7 @@ class MainWindow(QMainWindow):
         self.theme = theme
         self.shot: ShotRecord | None = None
         self._prediction: Prediction | None = None
+        self._shown_setup: Setup | None = None
         self.loader = PictureLoader(self)
         self.header = Header()
         self.bench = BenchPage(self.loader)
@@ -429,7 +430,9 @@ class MainWindow(QMainWindow):
             self._say(str(error), stays=True)
             return
         self.bench.show_prediction(self._prediction)
-        self.header.show_setup(setup)
+        if setup is not self._shown_setup:
+            self._shown_setup = setup
+            self.header.show_setup(setup)
         self.header.undo.setEnabled(self.studio.can_undo)
         self.header.redo.setEnabled(self.studio.can_redo)
         if self.rig.isVisible():

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QVBoxLayout, QWidget
 
 from ondine.core.sequence import MAX_TIME_US
 from ondine.ui.theme import BODY_PX, LARGE_PX, SMALL_PX, font
+from ondine.ui.words import Words
 
 COARSE_MS = 5.0
 
@@ -64,9 +65,7 @@ class TitledField(QWidget):
         self.title.setObjectName("soft")
         self.title.setFont(font(SMALL_PX))
         self.title.setBuddy(field)
-        self.meaning = QLabel("")
-        self.meaning.setObjectName("soft")
-        self.meaning.setFont(font(SMALL_PX))
+        self.meaning = Words(SMALL_PX)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)

@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+
+Number = TypeVar("Number", float, np.ndarray)
 
 STRETCH_M = 0.04
 """Heights below this are drawn nearly to scale, those above are drawn together: the splash needs the room."""
@@ -18,8 +23,8 @@ class TimeScale:
     left: float
     right: float
 
-    def x(self, time_s: float) -> float:
-        """Place of a time."""
+    def x(self, time_s: Number) -> Number:
+        """Place of a time, or of an array of times."""
         return self.left + (time_s - self.start_s) / (self.end_s - self.start_s) * (self.right - self.left)
 
     def time_s(self, x: float) -> float:
@@ -41,7 +46,7 @@ class HeightScale:
     top_y: float
     top_m: float
 
-    def y(self, height_m: float) -> float:
-        """Place of a height."""
-        share = math.asinh(height_m / STRETCH_M) / math.asinh(self.top_m / STRETCH_M)
+    def y(self, height_m: Number) -> Number:
+        """Place of a height, or of an array of heights."""
+        share = np.arcsinh(height_m / STRETCH_M) / math.asinh(self.top_m / STRETCH_M)
         return self.water_y - share * (self.water_y - self.top_y)

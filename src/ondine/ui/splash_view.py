@@ -7,7 +7,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.outline import Outline
 from ondine.ui.prediction import Prediction
 from ondine.ui.theme import DAY, SMALL_PX, Theme, font
 
@@ -48,47 +47,56 @@ class SplashView(QWidget):
         middle = QPointF(self.width() / 2, self.water_line())
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            p.setClipRect(self.rect())
-            for ghost in self._prediction.ghosts:
-                self._paint(p, ghost, middle, scale, ghostly=True)
+            self._haunt(p, middle, scale)
             self._reflect(p, middle, scale)
-            self._paint(p, self._prediction.outline, middle, scale, ghostly=False)
+            self._paint(p, middle, scale)
             p.setPen(QPen(self.theme.colour("line"), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
             self._scale_bar(p, scale)
 
-    def _paint(self, p: QPainter, shape: Outline, middle: QPointF, scale: float, ghostly: bool) -> None:
-        water = self.theme.colour("water_ink", 0.13 if ghostly else 1.0)
-        pen = QPen(water, 1.0 if ghostly else 1.8)
-        p.setPen(pen)
-        fill = Qt.BrushStyle.NoBrush if ghostly else self.theme.colour("water_ink", 0.22)
+    def _haunt(self, p: QPainter, middle: QPointF, scale: float) -> None:
+        """Draw the other rigs as faint lines, all in one stroke."""
+        assert self._prediction is not None
+        lines = QPainterPath()
+        for shape in self._prediction.ghosts:
+            for profile in (shape.jet, *shape.sheets):
+                if profile is not None:
+                    lines.addPath(_mirrored(profile[::2], middle, scale))
+            for _, height, radius in shape.drops:
+                lines.addEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
+        p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(lines)
+
+    def _paint(self, p: QPainter, middle: QPointF, scale: float) -> None:
+        """Draw the mean rig's splash, filled."""
+        assert self._prediction is not None
+        shape = self._prediction.outline
+        p.setPen(QPen(self.theme.colour("water_ink"), 1.8))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(_mirrored(shape.pool, middle, scale, closed=False))
-        p.setBrush(fill)
-        if shape.jet is not None:
-            p.drawPath(_mirrored(shape.jet, middle, scale))
         if shape.crown is not None:
             p.drawPath(_mirrored(shape.crown, middle, scale, closed=False))
+        p.setBrush(self.theme.colour("water_ink", 0.22))
+        if shape.jet is not None:
+            p.drawPath(_mirrored(shape.jet, middle, scale))
         for sheet in shape.sheets:
             p.drawPath(_mirrored(sheet, middle, scale))
-            if not ghostly:
-                # The rim gathers what the sheet loses: a bead at each edge of the section.
-                edge, height = sheet[int(np.argmax(sheet[:, 0]))]
-                for side in (-1, 1):
-                    place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
-                    p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
+            # The rim gathers what the sheet loses: a bead at each edge of the section.
+            edge, height = sheet[int(np.argmax(sheet[:, 0]))]
+            for side in (-1, 1):
+                place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
+                p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
         for drop, height, radius in shape.drops:
-            ink = self.theme.drop(drop, 0.16 if ghostly else 1.0)
-            p.setPen(QPen(ink, 1.0 if ghostly else 2.0))
-            p.setBrush(Qt.BrushStyle.NoBrush if ghostly else self.theme.drop(drop, 0.25))
+            p.setPen(QPen(self.theme.drop(drop), 2.0))
+            p.setBrush(self.theme.drop(drop, 0.25))
             centre = QPointF(middle.x(), middle.y() - height * scale)
             p.drawEllipse(centre, radius * scale, radius * scale)
-            if not ghostly and radius * scale > 7:
+            if radius * scale > 7:
                 p.setFont(font(SMALL_PX))
                 room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
                 p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
-            p.setPen(pen)
 
     def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
         """The pool mirrors what stands on it; the mirror image also says where the surface is."""
@@ -120,8 +128,10 @@ class SplashView(QWidget):
 
 def _mirrored(profile: np.ndarray, middle: QPointF, scale: float, closed: bool = True) -> QPainterPath:
     """A right half profile and its mirror image as one path, from left to right."""
-    right = [QPointF(middle.x() + r * scale, middle.y() - z * scale) for r, z in profile]
-    left = [QPointF(middle.x() - r * scale, middle.y() - z * scale) for r, z in profile]
+    ys = (middle.y() - profile[:, 1] * scale).tolist()
+    offsets = (profile[:, 0] * scale).tolist()
+    right = [QPointF(middle.x() + x, y) for x, y in zip(offsets, ys, strict=True)]
+    left = [QPointF(middle.x() - x, y) for x, y in zip(offsets, ys, strict=True)]
     path = QPainterPath()
     if profile[0][0] > 0 and not closed:
         # Two walls that do not meet on the axis (a crown).

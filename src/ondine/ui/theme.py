@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from importlib.resources import files
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -34,15 +35,18 @@ class Theme:
 
     def colour(self, role: str, alpha: float = 1.0) -> QColor:
         """Return the colour of a role, more or less transparent."""
-        colour = QColor(getattr(self, role))
-        colour.setAlphaF(alpha)
-        return colour
+        return _colour(getattr(self, role), alpha)
 
     def drop(self, index: int, alpha: float = 1.0) -> QColor:
         """Return the ink of a drop, counted from 0."""
-        colour = QColor(self.drops[index % 4])
-        colour.setAlphaF(alpha)
-        return colour
+        return _colour(self.drops[index % 4], alpha)
+
+
+@lru_cache(maxsize=256)
+def _colour(name: str, alpha: float) -> QColor:
+    colour = QColor(name)
+    colour.setAlphaF(alpha)
+    return colour
 
 
 DAY = Theme(

@@ -1,0 +1,38 @@
+"""One picture of the simulated camera, compiled code warm, on one core; against reading it back as a JPEG."""
+
+import io
+import time
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import numpy as np
+from PIL import Image
+
+from benchmarks.timing import seconds, verdict
+from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.look import Look
+from ondine.core.sequence import Sequence
+from ondine.demo.scenario import ONE, PAIR, SEED, TIDAL_MILL
+
+MOMENTS = {
+    "in flight": (ONE, 250), "crown": (ONE, 272), "crater": (ONE, 290), "jet": (ONE, 380),
+    "contact": (PAIR, 351), "full umbrella": (PAIR, 356), "torn umbrella": (PAIR, 360), "collapsed": (PAIR, 367),
+}  # fmt: skip
+
+
+def run() -> Iterator[str]:
+    frame = Frame(SEED, Look(), Sequence(ONE, 300_000), TIDAL_MILL, 1, 0.12, True, datetime(2026, 1, 1, tzinfo=UTC))
+    photograph(frame)
+    medians = []
+    for name, (drops, flash_ms) in MOMENTS.items():
+        shot = replace(frame, sequence=Sequence(drops, flash_ms * 1000))
+        began = time.process_time()
+        wall = seconds(lambda shot=shot: photograph(shot), 3)
+        cores = (time.process_time() - began) / wall.sum()
+        medians.append(float(np.median(wall)))
+        yield f"{name}: {medians[-1]:.2f} s, {cores:.1f} cores   bound 1 s: {verdict(medians[-1], 1.0)}"
+    held = io.BytesIO()
+    Image.fromarray(photograph(frame)).save(held, format="JPEG")
+    decode = float(np.median(seconds(lambda: Image.open(io.BytesIO(held.getvalue())).load(), 9)))
+    yield f"median picture: {np.median(medians):.2f} s, as long as decoding {np.median(medians) / decode:.0f} of its JPEGs"

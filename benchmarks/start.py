@@ -1,0 +1,82 @@
+"""From nothing to a drawn window, against a bare window of the same libraries; and memory at rest."""
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.timing import verdict
+from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.logbook.store import Logbook, PastShot
+
+RUNS, SHOTS = 7, 10_000
+
+BARE = """
+import time; began = time.perf_counter()
+import numpy, pyqtgraph
+from PySide6.QtWidgets import QApplication, QMainWindow
+app = QApplication([])
+window = QMainWindow(); plot = pyqtgraph.PlotWidget(); plot.plot(numpy.arange(100)); window.setCentralWidget(plot)
+window.resize(1280, 800); window.show(); app.processEvents(); window.grab()
+print(time.perf_counter() - began)
+"""
+
+OURS = """
+import time; began = time.perf_counter()
+import json, sys
+from pathlib import Path
+from ondine.ui import app as ui
+app = ui.application()
+window = ui.open_window(ui.fresh(Path(sys.argv[1]), None))
+window.show(); app.processEvents(); window.grab()
+took = time.perf_counter() - began
+ui.settle(app, window, 1500)
+status = Path("/proc/self/status").read_text()
+rss = next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS"))
+window.close()
+print(json.dumps([took, rss / 1024]))
+"""
+
+
+def run() -> Iterator[str]:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "log.ondine"
+        book = Logbook.open(path)
+        at = datetime(2026, 1, 1, tzinfo=UTC)
+        shapes = ("crown", "jet-top", "full-umbrella", "torn-umbrella")
+        book.add_history(
+            PastShot(f"Sitting {i // 400}", at + timedelta(seconds=40 * i), START, TIDAL_MILL, (shapes[i % 4],), i % 6)
+            for i in range(SHOTS)
+        )
+        book.close()
+        ratios, memory, bare_s, ours_s = [], [], [], []
+        # In turns, so that a machine that slows down slows both; the first pair warms the caches.
+        for turn in range(RUNS + 1):
+            bare = float(_output(BARE))
+            ours, rss = json.loads(_output(OURS, str(path)))
+            if turn:
+                ratios.append(ours / bare)
+                memory.append(rss)
+                bare_s.append(bare)
+                ours_s.append(ours)
+        ratio = float(np.median(ratios))
+        yield f"drawn window with {SHOTS} shots / bare PySide6 + NumPy + pyqtgraph window: {ratio:.2f}"
+        yield (
+            f"  bound 1.7: {verdict(ratio, 1.7)}   (pairs {min(ratios):.2f} to {max(ratios):.2f}; medians "
+            f"{np.median(ours_s):.2f} s, {np.median(bare_s):.2f} s)"
+        )
+        rss = float(np.median(memory))
+        yield f"memory at rest: {rss:.0f} MB   bound 300 MB: {verdict(rss, 300)}"
+
+
+def _output(script: str, *words: str) -> str:
+    # Compiled modules are kept, as on any machine where Ondine was started before.
+    env = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+    command = [sys.executable, "-c", script, *words]
+    return subprocess.run(command, capture_output=True, text=True, check=True, env=env).stdout
