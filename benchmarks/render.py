@@ -35,4 +35,5 @@ def run() -> Iterator[str]:
     held = io.BytesIO()
     Image.fromarray(photograph(frame)).save(held, format="JPEG")
     decode = float(np.median(seconds(lambda: Image.open(io.BytesIO(held.getvalue())).load(), 9)))
-    yield f"median picture: {np.median(medians):.2f} s, as long as decoding {np.median(medians) / decode:.0f} of its JPEGs"
+    median = float(np.median(medians))
+    yield f"median picture: {median:.2f} s, as long as decoding {median / decode:.0f} of its JPEGs"

@@ -13,7 +13,8 @@ import numpy as np
 
 from benchmarks.timing import verdict
 from ondine.demo.scenario import START, TIDAL_MILL
-from ondine.logbook.store import Logbook, PastShot
+from ondine.logbook.records import PastShot
+from ondine.logbook.store import Logbook
 
 RUNS, SHOTS = 7, 10_000
 

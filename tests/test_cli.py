@@ -9,7 +9,8 @@ from ondine.cli import main
 from ondine.core.setup import Camera
 from ondine.demo.install import demo_logbook, install_demo, is_installed
 from ondine.demo.scenario import START, TIDAL_MILL, season
-from ondine.logbook.store import Logbook, PastShot, ShotQuery
+from ondine.logbook.records import PastShot, ShotQuery
+from ondine.logbook.store import Logbook
 
 DOCS = Path(__file__).parents[1] / "docs"
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)

@@ -79,5 +79,5 @@ def test_a_trace_of_glycerine_makes_no_jump():
 
 @pytest.mark.parametrize(("share", "temperature"), [(-0.1, 20), (1.2, 20), (0.2, -1), (0.2, 41)])
 def test_impossible_liquids_are_named(share, temperature):
-    with pytest.raises(ValueError, match="share|temperature"):
+    with pytest.raises(ValueError, match=r"share|temperature"):
         glycerine_water(share, temperature)

@@ -12,7 +12,8 @@ import pytest
 from ondine.core.setup import Setup
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, LogbookError
 from ondine.logbook.migrations.versions import v0001_first
-from ondine.logbook.model import Base, ShotState
+from ondine.logbook.model import Base
+from ondine.logbook.records import ShotState
 from ondine.logbook.store import Logbook
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)

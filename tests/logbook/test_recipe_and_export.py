@@ -9,7 +9,7 @@ from ondine.core.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.export import COLUMNS, ExportError, export_csv
 from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, recipe_schema, write_recipe
-from ondine.logbook.store import PastShot
+from ondine.logbook.records import PastShot
 
 DOCS = Path(__file__).parents[2] / "docs"
 GOOD = json.loads(write_recipe(START, TIDAL_MILL))

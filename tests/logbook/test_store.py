@@ -5,10 +5,12 @@ import pytest
 
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Rig, Setup
+from ondine.logbook.file import enter
+from ondine.logbook.glance import Glance, glance
 from ondine.logbook.intake import PictureFacts
-from ondine.logbook.model import ShotState
 from ondine.logbook.pairing import Candidate, pair_arrival, pair_by_clock
-from ondine.logbook.store import Logbook, ShotQuery
+from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.store import Logbook
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 
@@ -126,3 +128,28 @@ def test_a_thousand_times_survive_to_the_microsecond(logbook, setup):
     at = NOON.replace(microsecond=123456)
     shot = fire(logbook, Sequence((Pulse(0, 20_001),), 300_007), setup, at)
     assert logbook.shot(shot).at == at + timedelta(milliseconds=20)
+
+
+def test_a_glance_sees_what_the_logbook_sees(tmp_path, sequence, setup):
+    book = Logbook.open(tmp_path / "log.ondine")
+    for minute in range(5):
+        shot = fire(book, sequence, setup, NOON + timedelta(minutes=minute, microseconds=minute))
+        book.toggle_tag(shot, "crown")
+        book.toggle_tag(shot, "blurred")
+        book.rate(shot, minute)
+        book.add_picture(facts(f"{minute}.jpg", str(minute)), shot, NOON)
+    book.plan_shot(book.begin_sitting("left", NOON), sequence, setup, NOON)
+    book.put("theme", "day")
+    book.close()
+    door = enter(tmp_path / "log.ondine")
+    seen = glance(door, 4)
+    book = Logbook(door)
+    assert seen.shots == book.recent(4)
+    assert seen.desk == {"theme": "day"}
+    book.close()
+
+
+def test_a_glance_at_a_new_logbook_is_empty(tmp_path):
+    door = enter(tmp_path / "log.ondine")
+    assert glance(door, 4) == Glance()
+    door.leave()

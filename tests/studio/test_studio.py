@@ -8,9 +8,10 @@ from PIL import Image
 
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Rig, Setup
-from ondine.logbook.file import LogbookError
-from ondine.logbook.model import ShotState
-from ondine.logbook.store import Logbook, ShotQuery
+from ondine.logbook.file import LogbookError, enter
+from ondine.logbook.glance import glance
+from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.store import Logbook
 from ondine.studio.events import (
     BenchChanged,
     FolderChanged,
@@ -35,8 +36,10 @@ class Table:
         self.studio = self.open()
 
     def open(self, sitting: str = "Test") -> Studio:
+        door = enter(self.path)
         return Studio(
-            Logbook.open(self.path),
+            lambda: Logbook(door),
+            glance(door, 10),
             self.controller,
             TestCamera(),
             self.controller.clock,

@@ -5,8 +5,11 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.logbook.file import enter
+from ondine.logbook.glance import glance
 from ondine.logbook.intake import read_picture
-from ondine.logbook.store import Logbook, PastShot
+from ondine.logbook.records import PastShot
+from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
 from ondine.ui import app as ui_app
 from ondine.ui.bridge import Bridge
@@ -32,10 +35,14 @@ class Bench:
                 for n in (5, 60)
             ]
             book.add_history(past)
+        book.close()
+        door = enter(self.path)
         bridge = Bridge()
         start = (START, TIDAL_MILL)
-        self.studio = Studio(book, self.controller, TestCamera(), clock, bridge.send, start, "Test")
-        self.window = MainWindow(self.studio, bridge)
+        self.studio = Studio(
+            lambda: Logbook(door), glance(door, 60), self.controller, TestCamera(), clock, bridge.send, start, "Test"
+        )
+        self.window = MainWindow(self.studio, bridge, "log")
         bridge.setParent(self.window)
 
     def settle(self, qtbot: QtBot) -> None:

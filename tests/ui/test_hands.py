@@ -6,7 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ondine.core.sequence import Pulse, Sequence
-from ondine.logbook.model import ShotState
+from ondine.logbook.records import ShotState
 from ondine.logbook.store import Logbook
 from ondine.ui.tag_board import SHAPE_KEYS
 
@@ -183,7 +183,7 @@ def test_the_shot_is_found_in_the_log_after_a_restart(bench, qtbot):
     bench.settle(qtbot)
     window.close()
     book = Logbook.open(bench.path)
-    (again,) = [s for s in book.recent(1)]
+    (again,) = book.recent(1)
     assert again.shapes == ("crater-hit",)
     book.close()
 

@@ -75,9 +75,7 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
         stop = what.meetings.height_m[k, 0]
         stop = float(stop) if np.isfinite(stop) else 0.0
         drop = falls.height_m[k, 0] - stop
-        time = falls.release_s[k, 0] + flight.fall_time_s(
-            share * drop, falls.start_m_s[k, 0], falls.terminal_m_s[k, 0]
-        )
+        time = falls.release_s[k, 0] + flight.fall_time_s(share * drop, falls.start_m_s[k, 0], falls.terminal_m_s[k, 0])
         times = falls.release_s[k] + flight.fall_time_s(coarse * drop, falls.start_m_s[k], falls.terminal_m_s[k])
         spread = np.interp(share, coarse[:, 0], np.nanstd(times, axis=1))
         curves.append(FallCurve(k, falls.height_m[k, 0] - share * drop, time, spread, stop))

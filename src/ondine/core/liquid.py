@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -101,6 +102,7 @@ def glycerine_water_surface_tension_n_m(glycerine_mass_fraction: ArrayLike, temp
     return np.asarray(water * (1 - c * (1 - 63.4e-3 / 72.74e-3)))
 
 
+@lru_cache(maxsize=64)
 def glycerine_water(glycerine_mass_fraction: float, temperature_c: float) -> Liquid:
     """Return the mix as a `Liquid`; a fraction of 0 is pure water, with water's own formulas.
 

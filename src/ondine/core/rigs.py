@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 from functools import lru_cache
+from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from ondine.core.setup import Beliefs
 
 Floats = NDArray[np.float64]
 
-DEFAULT_COUNT = 512
+DEFAULT_COUNT = 256
 
 # A normal prior has tails that no rig has: a drop that starts upwards, a crater with more energy than the drop.
 _BOUNDS = {
@@ -53,10 +54,16 @@ class Rigs:
 
 @lru_cache(maxsize=8)
 def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
-    """Standard-normal draws, shape (columns, count), in antithetic pairs, and uniform luck, shape (count,)."""
+    """Standard-normal draws, shape (columns, count), and uniform luck, shape (count,).
+
+    Evenly spread rather than random: a Latin hypercube (McKay, Beckman & Conover 1979) in antithetic pairs, so that
+    each belief's own mean and spread are met by a few hundred draws.
+    """
     rng = np.random.default_rng(seed)
-    half = rng.standard_normal((columns, (count + 1) // 2))
-    normal: Floats = np.concatenate([half, -half], axis=1)[:, :count]
+    strata = (count + 1) // 2
+    half = (rng.permuted(np.tile(np.arange(strata), (columns, 1)), axis=1) + 0.5) / strata
+    quantile = np.vectorize(NormalDist().inv_cdf, otypes=[np.float64])(half)
+    normal: Floats = np.concatenate([quantile, -quantile], axis=1)[:, :count]
     normal[:, 0] = 0.0
     luck: Floats = np.asarray((np.arange(count) * 0.6180339887498949 + 0.5) % 1.0, dtype=np.float64)
     return normal, luck

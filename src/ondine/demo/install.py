@@ -11,7 +11,8 @@ from pathlib import Path
 from ondine.core.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
 from ondine.logbook.intake import read_picture
-from ondine.logbook.store import Logbook, PastShot
+from ondine.logbook.records import PastShot
+from ondine.logbook.store import Logbook
 
 SEASON = Path(__file__).parent / "season"
 LOGBOOK_NAME = "tidal-mill.ondine"

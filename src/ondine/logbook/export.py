@@ -6,7 +6,8 @@ import csv
 from pathlib import Path
 
 from ondine.core.sequence import MAX_DROPS
-from ondine.logbook.store import Logbook, ShotQuery, ShotRecord
+from ondine.logbook.records import ShotQuery, ShotRecord
+from ondine.logbook.store import Logbook
 
 COLUMNS = (
     "shot",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import fcntl
 import os
 import sqlite3
+from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
@@ -17,6 +18,39 @@ SCHEMA_VERSION = 1
 
 class LogbookError(Exception):
     """The logbook cannot be opened or written; the text says what, where, and what to do."""
+
+
+@dataclass(frozen=True)
+class Door:
+    """A logbook file that is ours to open: claimed, inspected, of a schema `version` (0 for a new file)."""
+
+    path: Path
+    lock: IO[str]
+    version: int
+
+    def leave(self) -> None:
+        """Give the claim up."""
+        self.lock.close()
+
+
+def enter(path: Path) -> Door:
+    """Claim and inspect a logbook file, without loading what writes it.
+
+    Raises LogbookError, having changed nothing, if the file is not ours to write.
+    """
+    path = path.absolute()
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise LogbookError(
+            f"The folder {path.parent} cannot be made ({error.strerror}). Choose another place for the logbook."
+        ) from error
+    lock = claim(path)
+    try:
+        return Door(path, lock, inspect(path))
+    except BaseException:
+        lock.close()
+        raise
 
 
 def claim(path: Path) -> IO[str]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from enum import StrEnum
 
 from sqlalchemy import DateTime, ForeignKey, Index, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
@@ -26,15 +25,6 @@ class Instant(TypeDecorator[datetime]):
     def process_result_value(self, value: datetime | None, dialect: object) -> datetime | None:
         """Give it back in UTC."""
         return None if value is None else value.replace(tzinfo=UTC)
-
-
-class ShotState(StrEnum):
-    """How far a shot got. What is left PLANNED by a crash is read as UNKNOWN at the next opening."""
-
-    PLANNED = "planned"
-    FIRED = "fired"
-    UNKNOWN = "unknown"
-    FAILED = "failed"
 
 
 class Base(DeclarativeBase):

@@ -5,10 +5,8 @@ from __future__ import annotations
 import errno
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import IO
 
 from sqlalchemy import Engine, create_engine, event, func, select, update
 from sqlalchemy.exc import DBAPIError
@@ -18,91 +16,36 @@ from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.core.wire import sequence_from_json, sequence_to_json, setup_from_json
 from ondine.logbook import file
-from ondine.logbook.file import LogbookError
+from ondine.logbook.file import Door, LogbookError
 from ondine.logbook.intake import PictureFacts
-from ondine.logbook.model import Desk, Picture, SetupRevision, Shot, ShotState, Sitting, Tag
+from ondine.logbook.model import Desk, Picture, SetupRevision, Shot, Sitting, Tag
 from ondine.logbook.pairing import Candidate
-
-
-@dataclass(frozen=True)
-class ShotRecord:
-    """One shot as it is read: plain values, detached from the file. `shapes` in the order of their keys."""
-
-    id: int
-    sitting: str
-    setup_id: str
-    at: datetime
-    state: ShotState
-    sequence: Sequence
-    report: str
-    rating: int
-    note: str
-    shapes: tuple[str, ...]
-    picture: Path | None
-
-    @property
-    def outcome_known(self) -> bool:
-        """Whether anybody has said what the shot shows, or it is known that it showed nothing."""
-        return bool(self.shapes) or self.state == ShotState.FAILED
-
-
-@dataclass(frozen=True)
-class PastShot:
-    """A shot that was fired elsewhere or before, complete with its outcome."""
-
-    sitting: str
-    at: datetime
-    sequence: Sequence
-    setup: Setup
-    shapes: tuple[str, ...] = ()
-    rating: int = 0
-    note: str = ""
-    picture: PictureFacts | None = None
-
-
-@dataclass(frozen=True)
-class ShotQuery:
-    """What to look for: shots with this shape, rated at least so, with this in the note or sitting."""
-
-    shape: str | None = None
-    min_rating: int = 0
-    text: str = ""
+from ondine.logbook.records import PastShot, ShotQuery, ShotRecord, ShotState
 
 
 class Logbook:
     """One open logbook file. Safe to use from several threads: each call is a transaction of its own."""
 
-    def __init__(self, path: Path, engine: Engine, lock: IO[str]) -> None:
-        self.path = path
-        self._engine = engine
-        self._lock = lock
+    def __init__(self, door: Door) -> None:
+        """Take over a file that was entered; migrate it if it is older, and mark shots that a crash left half done."""
+        self.path = door.path
+        self._lock = door.lock
+        try:
+            if door.version < file.SCHEMA_VERSION:
+                file.upgrade(self.path)
+            self._engine = _engine(self.path)
+            self._recover()
+        except DBAPIError as error:
+            door.leave()
+            raise _plain(self.path, error) from error
+        except BaseException:
+            door.leave()
+            raise
 
     @classmethod
     def open(cls, path: Path) -> Logbook:
-        """Open or create a logbook, migrate it if it is older, and mark shots that a crash left half done.
-
-        Raises LogbookError, having changed nothing, if the file is not ours to write.
-        """
-        path = path.absolute()
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise LogbookError(
-                f"The folder {path.parent} cannot be made ({error.strerror}). Choose another place for the logbook."
-            ) from error
-        lock = file.claim(path)
-        try:
-            if file.inspect(path) < file.SCHEMA_VERSION:
-                file.upgrade(path)
-            logbook = cls(path, _engine(path), lock)
-            logbook._recover()
-        except DBAPIError as error:
-            lock.close()
-            raise _plain(path, error) from error
-        except BaseException:
-            lock.close()
-            raise
-        return logbook
+        """Open or create a logbook. Raises LogbookError, having changed nothing, if the file is not ours to write."""
+        return cls(file.enter(path))
 
     def close(self) -> None:
         """Let the file go."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
-from ondine.logbook.store import ShotRecord
+from ondine.logbook.records import ShotRecord
 
 
 class BenchState(StrEnum):

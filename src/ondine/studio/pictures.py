@@ -6,10 +6,13 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ondine.logbook.intake import PictureError, PictureFacts, read_picture
 from ondine.logbook.pairing import ARRIVES_WITHIN, CLOCKS_AGREE_WITHIN, pair_arrival, pair_by_clock
-from ondine.logbook.store import Logbook
+
+if TYPE_CHECKING:
+    from ondine.logbook.store import Logbook
 
 
 @dataclass(frozen=True)

@@ -7,17 +7,19 @@ comes of them is told as events.
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import BenchError, Camera, Clock, Controller, FiringReport
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.core.wire import sequence_from_json, sequence_to_json, setup_from_json
 from ondine.logbook.file import LogbookError
+from ondine.logbook.glance import Glance
 from ondine.logbook.intake import PictureError
-from ondine.logbook.store import Logbook, ShotQuery
+from ondine.logbook.records import ShotQuery
 from ondine.studio.afterwards import Afterwards
 from ondine.studio.events import (
     BenchChanged,
@@ -36,6 +38,9 @@ from ondine.studio.history import History
 from ondine.studio.pictures import take_arrival
 from ondine.studio.watch import FolderWatch
 
+if TYPE_CHECKING:
+    # SQLAlchemy stands behind it; see `glance`.
+    from ondine.logbook.store import Logbook
 
 DESK_RESTS_S = 0.4
 """How long the hand must rest before the sequence in hand is written: a drag is kept once, not at each pixel."""
@@ -49,7 +54,8 @@ class Studio:
 
     def __init__(
         self,
-        logbook: Logbook,
+        open_logbook: Callable[[], Logbook],
+        glance: Glance,
         controller: Controller,
         camera: Camera,
         clock: Clock,
@@ -57,7 +63,7 @@ class Studio:
         start: tuple[Sequence, Setup],
         sitting: str,
     ) -> None:
-        self.logbook = logbook
+        self.glance = glance
         self.state = BenchState.READY
         self._controller, self._camera = controller, camera
         self._clock, self._emit = clock, emit
@@ -67,9 +73,22 @@ class Studio:
         self._pen = ThreadPoolExecutor(max_workers=1, thread_name_prefix="logbook")
         self._bench = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
         self._unwritten: list[Callable[[], object]] = []
-        sequence, self.setup = _from_desk(logbook, start)
+        # Loading and opening take a moment: nothing but the pen and those who wait for it need them.
+        self._opened = self._pen.submit(open_logbook)
+        self._opened.add_done_callback(self._opening_done)
+        sequence, self.setup = _from_desk(glance, start)
         self._history = History(sequence)
         self._desk = Afterwards(lambda: self._write(self._keep_desk), DESK_RESTS_S, "desk")
+
+    @property
+    def logbook(self) -> Logbook:
+        """The logbook, once it is open; never asked for in the window's thread. Raises LogbookError."""
+        return self._opened.result()
+
+    def _opening_done(self, opened: Future[Logbook]) -> None:
+        error = opened.exception()
+        if error is not None:
+            self._emit(Trouble(str(error)))
 
     @property
     def sequence(self) -> Sequence:
@@ -270,7 +289,8 @@ class Studio:
         self._pen.submit(self._last_words)
         self._pen.shutdown(wait=True)
         self._camera.close()
-        self.logbook.close()
+        if self._opened.exception() is None:
+            self.logbook.close()
 
     def _last_words(self) -> None:
         try:
@@ -279,9 +299,9 @@ class Studio:
             self._emit(Trouble(str(error)))
 
 
-def _from_desk(logbook: Logbook, start: tuple[Sequence, Setup]) -> tuple[Sequence, Setup]:
+def _from_desk(glance: Glance, start: tuple[Sequence, Setup]) -> tuple[Sequence, Setup]:
     """What lay on the desk at the last closing, or the start."""
-    sequence, setup = logbook.get("sequence"), logbook.get("setup")
+    sequence, setup = glance.desk.get("sequence"), glance.desk.get("setup")
     return (
         sequence_from_json(sequence) if sequence else start[0],
         setup_from_json(setup) if setup else start[1],

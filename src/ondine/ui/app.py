@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, QThread, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
@@ -14,12 +15,18 @@ from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, Q
 from ondine.bench.simulated.devices import simulated_bench
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
-from ondine.logbook.file import LogbookError
-from ondine.logbook.store import Logbook
+from ondine.logbook.file import Door, LogbookError, enter
+from ondine.logbook.glance import glance
 from ondine.studio.studio import Studio, present
 from ondine.ui import theme as themes
 from ondine.ui.bridge import Bridge
 from ondine.ui.main_window import MainWindow
+
+if TYPE_CHECKING:
+    from ondine.logbook.store import Logbook
+
+STRIP_SHOTS = 60
+"""How many of the newest shots the strip holds."""
 
 VIEWS = ("bench", "close-up", "rig", "log", "keys")
 FRESH_START = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000)
@@ -63,18 +70,29 @@ def application() -> QApplication:
 
 def open_window(opening: Opening, theme: str | None = None) -> MainWindow:
     """Join logbook, bench, studio and window. Raises LogbookError."""
-    logbook = Logbook.open(opening.logbook)
+    door = enter(opening.logbook)
+    found = glance(door, STRIP_SHOTS)
     bridge = Bridge()
     controller, camera = simulated_bench(opening.seed, present, time.sleep)
-    studio = Studio(logbook, controller, camera, present, bridge.send, opening.start, opening.sitting)
-    window = MainWindow(studio, bridge, themes.THEMES[theme or logbook.get("theme") or "day"])
+    studio = Studio(
+        lambda: _logbook(door), found, controller, camera, present, bridge.send, opening.start, opening.sitting
+    )
+    chosen = themes.THEMES[theme or found.desk.get("theme", "day")]
+    window = MainWindow(studio, bridge, opening.logbook.stem, chosen)
     bridge.setParent(window)
-    kept = logbook.get("folder")
+    kept = found.desk.get("folder")
     folder = opening.folder or (Path(kept) if kept else opening.logbook.parent / "incoming")
     if opening.folder is None and not kept:
         folder.mkdir(parents=True, exist_ok=True)
     studio.watch_folder(folder)
     return window
+
+
+def _logbook(door: Door) -> Logbook:
+    # SQLAlchemy takes half a second to load: the first frame is drawn meanwhile.
+    from ondine.logbook.store import Logbook
+
+    return Logbook(door)
 
 
 def run(

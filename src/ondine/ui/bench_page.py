@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from ondine.core.events import EventKind
 from ondine.core.sequence import MAX_DROPS
 from ondine.core.shapes import BY_KEY
-from ondine.logbook.store import ShotRecord
+from ondine.logbook.records import ShotRecord
 from ondine.ui.flight_chart import FlightChart
 from ondine.ui.number_field import MillisecondField, TitledField
 from ondine.ui.picture_view import PictureView
@@ -270,7 +270,6 @@ class BenchPage(QWidget):
             if n < count:
                 field.set_us(sequence.intervals_us[n - 1])
         self.add_drop.setEnabled(count < MAX_DROPS)
-        self.remove_drop.setEnabled(count > 1)
 
     def _show_shape(self) -> None:
         prediction = self.prediction
@@ -282,7 +281,7 @@ class BenchPage(QWidget):
         words = f"{share:.0%} likely at the flash"
         for known in range(1, len(others) + 1):
             longer = f"{share:.0%}, or {', '.join(others[:known])}"
-            if self.other_words.fits(longer):
+            if self.other_words.fits(longer, self._column.maximumWidth()):
                 words = longer
         self.other_words.set_text(words)
         blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])

@@ -36,7 +36,12 @@ class ChartPainter:
     focused: bool
 
     def paint_scales(self) -> None:
-        """Draw what stays while drops move: ticks and names."""
+        """Draw what stays while drops move: air, water, the line between them, ticks and names."""
+        area, surface = self.area.toRect(), round(self.height.water_y)
+        self.painter.fillRect(area, self.theme.colour("air"))
+        self.painter.fillRect(area.adjusted(0, surface, 0, 0), self.theme.colour("water"))
+        self.painter.setPen(QPen(self.theme.colour("water_ink"), 2))
+        self.painter.drawLine(QPointF(0, self.height.water_y), QPointF(area.width(), self.height.water_y))
         self.painter.setFont(font(SMALL_PX))
         self._height_ticks()
         self._time_ticks()
@@ -126,10 +131,10 @@ class ChartPainter:
         if jet is None:
             return
         p = self.painter
-        band = QPolygonF([*self._points(jet.time_s, jet.high_m), *self._points(jet.time_s, jet.low_m)[::-1]])
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.colour("water_ink", 0.16))
-        p.drawPolygon(band)
+        self._band(
+            [*self._points(jet.time_s, jet.high_m), *self._points(jet.time_s, jet.low_m)[::-1]],
+            self.theme.colour("water_ink", 0.16),
+        )
         line = self._points(jet.time_s, jet.height_m)
         body = QPainterPath(QPointF(line[0].x(), self.height.water_y))
         for point in line:
@@ -145,9 +150,7 @@ class ChartPainter:
         p, ink = self.painter, self.theme.drop(fall.drop)
         early = self._points(fall.time_s - fall.sd_s, fall.height_m)
         late = self._points(fall.time_s + fall.sd_s, fall.height_m)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.drop(fall.drop, 0.14))
-        p.drawPolygon(QPolygonF([*early, *late[::-1]]))
+        self._band([*early, *late[::-1]], self.theme.drop(fall.drop, 0.14))
         chosen = fall.drop in (self.selection, self.hover)
         pen = QPen(ink, 3.2 if chosen else 2.0)
         if DASHES[fall.drop % 4]:
@@ -161,6 +164,14 @@ class ChartPainter:
             path.lineTo(point)
         p.drawPath(path)
         self._badge(points[len(points) // 2], str(fall.drop + 1), ink, chosen)
+
+    def _band(self, outline: list[QPointF], colour: QColor) -> None:
+        """Fill without smoothing the edge: it is too faint to show steps, and smoothing costs a millisecond."""
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(colour)
+        self.painter.drawPolygon(QPolygonF(outline))
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
     def _sheet(self, sheet: SheetCurve) -> None:
         p, ink = self.painter, self.theme.drop(sheet.drop)

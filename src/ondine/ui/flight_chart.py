@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
@@ -67,6 +67,8 @@ class FlightChart(QWidget):
         super().__init__(parent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        # It paints its own air and water: what lies behind it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(480, 320)
         self.setAccessibleName("Flight chart")
@@ -120,6 +122,12 @@ class FlightChart(QWidget):
         self._height = HeightScale(self._water_y, TOP_PX, self._prediction.nozzle_height_m)
         self.update()
 
+    @property
+    def time_scale(self) -> TimeScale:
+        """Where times lie now."""
+        assert self._time is not None
+        return self._time
+
     def lanes_top(self) -> float:
         """Where the pulses begin, under the crater."""
         return self._water_y + CRATER_PX
@@ -140,7 +148,11 @@ class FlightChart(QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.drawPixmap(0, 0, self._scales_drawn())
-            painter.drawPixmap(0, 0, self._drops_drawn())
+            if self._drag is not None and self._drag.what != FLASH:
+                # A layer that is new at each move is not worth keeping.
+                self._brush(painter).paint_drops()
+            else:
+                painter.drawPixmap(0, 0, self._drops_drawn())
             self._brush(painter).paint_flash()
 
     def _brush(self, painter: QPainter) -> ChartPainter:
@@ -163,7 +175,7 @@ class FlightChart(QWidget):
         """Return ticks and names, drawn anew only when the scales change."""
         key = (self._time, self._height, self.size(), self.devicePixelRatio(), self.theme.name)
         if self._scales.key != key:
-            self._scales = Layer(key, self._layer(ChartPainter.paint_scales))
+            self._scales = Layer(key, self._layer(ChartPainter.paint_scales, self.theme.colour("air")))
         return self._scales.picture
 
     def _drops_drawn(self) -> QPixmap:
@@ -172,13 +184,13 @@ class FlightChart(QWidget):
         # The curves themselves are in the key, not their id: an id may be given to others later.
         key = (Same(self._prediction.falls), self._scales.key, self.selection, self._hover)
         if self._drops.key != key:
-            self._drops = Layer(key, self._layer(ChartPainter.paint_drops))
+            self._drops = Layer(key, self._layer(ChartPainter.paint_drops, Qt.GlobalColor.transparent))
         return self._drops.picture
 
-    def _layer(self, paint: Callable[[ChartPainter], None]) -> QPixmap:
+    def _layer(self, paint: Callable[[ChartPainter], None], ground: QColor | Qt.GlobalColor) -> QPixmap:
         picture = QPixmap(self.size() * self.devicePixelRatio())
         picture.setDevicePixelRatio(self.devicePixelRatio())
-        picture.fill(Qt.GlobalColor.transparent)
+        picture.fill(ground)
         with QPainter(picture) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             paint(self._brush(painter))

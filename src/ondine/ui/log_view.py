@@ -6,7 +6,7 @@ from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ondine.core.shapes import SHAPES
-from ondine.logbook.store import ShotQuery, ShotRecord
+from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.ui.pictures import PictureLoader
 from ondine.ui.shot_list import SHOT, ShotList
 from ondine.ui.theme import GRID_PX, Theme

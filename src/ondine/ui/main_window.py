@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.logbook.file import LogbookError
-from ondine.logbook.store import ShotQuery, ShotRecord
+from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.studio.events import (
     BenchChanged,
     BenchState,
@@ -49,7 +49,6 @@ from ondine.ui.prediction import Prediction
 from ondine.ui.rig_panel import RigPanel
 from ondine.ui.tag_board import SHAPE_KEYS
 
-STRIP_SHOTS = 60
 NOTICE_MS = 8000
 TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
 
@@ -57,10 +56,10 @@ TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
 class MainWindow(QMainWindow):
     """One studio in one window."""
 
-    def __init__(self, studio: Studio, bridge: Bridge, theme: themes.Theme = themes.DAY) -> None:
+    def __init__(self, studio: Studio, bridge: Bridge, title: str, theme: themes.Theme = themes.DAY) -> None:
         super().__init__()
         self.studio = studio
-        self.setWindowTitle(f"Ondine: {studio.logbook.path.stem}")
+        self.setWindowTitle(f"Ondine: {title}")
         self.theme = theme
         self.shot: ShotRecord | None = None
         self._prediction: Prediction | None = None
@@ -90,7 +89,7 @@ class MainWindow(QMainWindow):
         self._bind_keys()
         self.set_theme(theme)
         self._show_sequence()
-        self.bench.strip.shots.set_shots(studio.logbook.recent(STRIP_SHOTS))
+        self.bench.strip.shots.set_shots(list(studio.glance.shots))
         self._view_newest()
         self._show_bench(studio.state)
         self.bench.chart.setFocus()

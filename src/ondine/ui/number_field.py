@@ -35,7 +35,7 @@ class MillisecondField(QDoubleSpinBox):
 
     def set_us(self, time_us: int) -> None:
         """Show a time that came from elsewhere."""
-        if not self.hasFocus() or round(self.value() * 1000) != time_us:
+        if round(self.value() * 1000) != time_us:
             with QSignalBlocker(self):
                 self.setValue(time_us / 1000)
 

@@ -26,7 +26,7 @@ from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.core.shapes import BY_KEY, shape_probabilities
 
-GHOSTS = tuple(range(1, 7))
+GHOSTS = tuple(range(1, 6))
 """Sampled rigs whose outlines are drawn faintly behind the mean one."""
 
 AFTER_S = 0.03

@@ -9,8 +9,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from ondine.core.shapes import BY_KEY
-from ondine.logbook.model import ShotState
-from ondine.logbook.store import ShotRecord
+from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.glyphs import glyph
 from ondine.ui.pictures import PictureLoader, reddened
 from ondine.ui.theme import DAY, SMALL_PX, Theme, font

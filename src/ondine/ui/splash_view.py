@@ -21,6 +21,7 @@ class SplashView(QWidget):
         super().__init__(parent)
         self.theme: Theme = DAY
         self._prediction: Prediction | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Splash at the flash")
 
     def show_prediction(self, prediction: Prediction) -> None:
@@ -46,6 +47,9 @@ class SplashView(QWidget):
         scale = self.width() / camera.frame_width_m
         middle = QPointF(self.width() / 2, self.water_line())
         with QPainter(self) as p:
+            surface = round(middle.y())
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            p.fillRect(self.rect().adjusted(0, surface, 0, 0), self.theme.colour("water"))
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._haunt(p, middle, scale)
             self._reflect(p, middle, scale)

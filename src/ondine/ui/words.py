@@ -36,9 +36,9 @@ class Words(QWidget):
         room = QRect(0, 0, self.width(), 10_000)
         return self.fontMetrics().boundingRect(room, int(Qt.TextFlag.TextWordWrap), self._text).size()
 
-    def fits(self, text: str) -> bool:
-        """Whether a text would stand on one line."""
-        return self.fontMetrics().horizontalAdvance(text) <= self.width()
+    def fits(self, text: str, width_px: int) -> bool:
+        """Whether a text would stand on one line of a width."""
+        return self.fontMetrics().horizontalAdvance(text) <= width_px
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the text from the upper left."""

@@ -1,0 +1,66 @@
+"""What the logbook gives and takes: plain values, free of any database."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from pathlib import Path
+
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Setup
+from ondine.logbook.intake import PictureFacts
+
+
+class ShotState(StrEnum):
+    """How far a shot got. What is left PLANNED by a crash is read as UNKNOWN at the next opening."""
+
+    PLANNED = "planned"
+    FIRED = "fired"
+    UNKNOWN = "unknown"
+    FAILED = "failed"
+
+
+@dataclass(frozen=True)
+class ShotRecord:
+    """One shot as it is read: plain values, detached from the file. `shapes` in the order of their keys."""
+
+    id: int
+    sitting: str
+    setup_id: str
+    at: datetime
+    state: ShotState
+    sequence: Sequence
+    report: str
+    rating: int
+    note: str
+    shapes: tuple[str, ...]
+    picture: Path | None
+
+    @property
+    def outcome_known(self) -> bool:
+        """Whether anybody has said what the shot shows, or it is known that it showed nothing."""
+        return bool(self.shapes) or self.state == ShotState.FAILED
+
+
+@dataclass(frozen=True)
+class PastShot:
+    """A shot that was fired elsewhere or before, complete with its outcome."""
+
+    sitting: str
+    at: datetime
+    sequence: Sequence
+    setup: Setup
+    shapes: tuple[str, ...] = ()
+    rating: int = 0
+    note: str = ""
+    picture: PictureFacts | None = None
+
+
+@dataclass(frozen=True)
+class ShotQuery:
+    """What to look for: shots with this shape, rated at least so, with this in the note or sitting."""
+
+    shape: str | None = None
+    min_rating: int = 0
+    text: str = ""
