@@ -63,7 +63,7 @@ def test_few_rigs_know_the_spreads_and_are_not_correlated():
         assert drawn.std() == pytest.approx(prior.sd, rel=0.10), name
     columns = np.array([getattr(rigs, name) for name in vars(Beliefs())])
     among = np.corrcoef(columns) - np.eye(len(columns))
-    assert np.abs(among).max() < 0.15
+    assert np.abs(among).max() < 0.05
 
 
 def test_a_jet_over_the_frame_is_said():

@@ -13,7 +13,7 @@ from ondine.core.forecast import Forecast
 
 Floats = NDArray[np.float64]
 
-POINTS = 20
+POINTS = 24
 BAND_POINTS = 6
 """The band is computed at fewer places: it is smooth, and each asks all rigs."""
 
@@ -67,7 +67,8 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
     """Return one curve per drop that leaves the nozzle on its own."""
     curves = []
     falls = what.falls
-    share = np.linspace(0, 1, POINTS) ** 1.5
+    # Closer together towards the water, where the chart is stretched.
+    share = 1 - (1 - np.linspace(0, 1, POINTS)) ** 1.6
     coarse = np.linspace(0, 1, BAND_POINTS)[:, None]
     for k in range(len(what.sequence.drops)):
         if not np.isfinite(falls.touchdown_s[k, 0]):
@@ -75,10 +76,13 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
         stop = what.meetings.height_m[k, 0]
         stop = float(stop) if np.isfinite(stop) else 0.0
         drop = falls.height_m[k, 0] - stop
-        time = falls.release_s[k, 0] + flight.fall_time_s(share * drop, falls.start_m_s[k, 0], falls.terminal_m_s[k, 0])
+        start, terminal = falls.start_m_s[k, 0], falls.terminal_m_s[k, 0]
+        elapsed = share * flight.fall_time_s(drop, start, terminal)
+        fallen = flight.fall_distance_m(elapsed, start, terminal)
         times = falls.release_s[k] + flight.fall_time_s(coarse * drop, falls.start_m_s[k], falls.terminal_m_s[k])
-        spread = np.interp(share, coarse[:, 0], np.nanstd(times, axis=1))
-        curves.append(FallCurve(k, falls.height_m[k, 0] - share * drop, time, spread, stop))
+        spread = np.interp(fallen / drop, coarse[:, 0], np.nanstd(times, axis=1))
+        time = falls.release_s[k, 0] + elapsed
+        curves.append(FallCurve(k, falls.height_m[k, 0] - fallen, time, spread, stop))
     return curves
 
 

@@ -60,9 +60,11 @@ def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
     each belief's own mean and spread are met by a few hundred draws.
     """
     rng = np.random.default_rng(seed)
-    strata = (count + 1) // 2
+    strata = max((count + 1) // 2, columns + 1)
     half = (rng.permuted(np.tile(np.arange(strata), (columns, 1)), axis=1) + 0.5) / strata
     quantile = np.vectorize(NormalDist().inv_cdf, otypes=[np.float64])(half)
+    # Chance leaves correlations of a tenth between the columns; this takes them out.
+    quantile = np.linalg.solve(np.linalg.cholesky(quantile @ quantile.T / strata), quantile)
     normal: Floats = np.concatenate([quantile, -quantile], axis=1)[:, :count]
     normal[:, 0] = 0.0
     luck: Floats = np.asarray((np.arange(count) * 0.6180339887498949 + 0.5) % 1.0, dtype=np.float64)

@@ -83,10 +83,10 @@ def season() -> tuple[SittingPlan, ...]:
     second += [_pair(95, 340 + 1.5 * i) for i in range(20)]
     second += [_pair(30, 320 + 15 * i, note="gap too short" if i == 0 else "") for i in range(3)]
     second += [_pair(95, 353 + 0.5 * i, note="for print 3" if i == 4 else "") for i in range(10)]
-    third = [_pair(92 + 2 * i, 352 + 1.6 * i) for i in range(10)]
+    third = [_three(133 + 0.2 * i, 389 + 0.9 * i) for i in range(14)]
+    third += [_pair(92 + 2 * i, 352 + 1.6 * i) for i in range(10)]
     third += [_pair(98, 352 + i, open_ms=26) for i in range(12)]
     third += [_pair(95, 354 + 0.5 * i, note="for the foyer" if i == 3 else "") for i in range(9)]
-    third += [_three(133 + 0.2 * i, 389 + 0.9 * i) for i in range(14)]
     return (
         SittingPlan("One drop, sand light", datetime(2026, 3, 14, 17, 40, tzinfo=UTC), SAND, tuple(first)),
         SittingPlan("Two drops, lake light", datetime(2026, 4, 11, 18, 5, tzinfo=UTC), LAKE, tuple(second)),

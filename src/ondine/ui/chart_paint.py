@@ -211,7 +211,7 @@ class ChartPainter:
             text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
             if share < 0.995:
                 text += f", {share:.0%}"
-            room = QRectF(place.x() - 262, place.y() - 36 - 18 * (event.drop - 2), 222, 16)
+            room = QRectF(place.x() - 272, place.y() - 36 - 18 * (event.drop - 2), 222, 16)
             if room.left() < self.time.left:
                 room.moveLeft(place.x() + 12)
             self._label(room, text, "ink", right=room.left() < place.x())
@@ -226,7 +226,8 @@ class ChartPainter:
             y = self.lanes_top + self.lane_px * row
             p.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
         exposure = self.prediction.forecast.setup.camera.exposure_s
-        bar = QRectF(self.time.x(0), shutter + 9, self.time.x(exposure) - self.time.x(0), self.lane_px - 18)
+        opens, closes = self.time.x(0), min(self.time.x(exposure), self.time.right)
+        bar = QRectF(opens, shutter + 9, closes - opens, self.lane_px - 18)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("line", 0.45))
         p.drawRect(bar)
@@ -246,7 +247,7 @@ class ChartPainter:
                 )
 
     def _lane_names(self) -> None:
-        for row, name in enumerate(("shut.", "valve", "flash")):
+        for row, name in enumerate(("shutter", "valve", "flash")):
             y = self.lanes_top + self.lane_px * row
             self._label(QRectF(0, y + self.lane_px / 2 - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
 

@@ -16,7 +16,7 @@ from ondine.ui.prediction import Prediction
 from ondine.ui.scales import HeightScale, TimeScale
 from ondine.ui.theme import DAY, Theme
 
-LEFT_PX, RIGHT_PX, TOP_PX = 44, 16, 24
+LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
 CRATER_PX, AXIS_PX = 44, 28
 LANE_MIN_PX, LANE_MAX_PX = 24, 44
 GRAB_PX = 9

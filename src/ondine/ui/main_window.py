@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, QRect, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, QPoint, QRect, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -77,8 +77,8 @@ class MainWindow(QMainWindow):
         self.pages.addWidget(self.log)
         self._lay_out()
         self.rig_panel = RigPanel()
-        self.rig = Drawer("The rig", self.rig_panel, 340, self)
-        self.keys = Drawer("Keys", keys_page(), 400, self)
+        self.rig = Drawer("The rig", self.rig_panel, self)
+        self.keys = Drawer("Keys", keys_page(), self)
         self.blank = Blank(self)
         self._notice = QTimer(self)
         self._notice.setSingleShot(True)
@@ -325,7 +325,7 @@ class MainWindow(QMainWindow):
         self.keys.hide()
         if showing:
             self.rig_panel.show_setup(self.studio.setup)
-            drawer.place(self._page_area())
+            drawer.setGeometry(self._drawer_area())
             drawer.show()
             drawer.raise_()
             if drawer is self.rig:
@@ -462,15 +462,18 @@ class MainWindow(QMainWindow):
 
     # Window
 
-    def _page_area(self) -> QRect:
-        top = self.pages.mapTo(self, self.pages.rect().topLeft()).y()
-        return QRect(0, top, self.width(), self.height() - top)
+    def _drawer_area(self) -> QRect:
+        """Drawers lie over the right column and leave chart, fire and tags in sight."""
+        width = self.bench.splash.width() + 3 * themes.GRID_PX
+        top = self.pages.mapTo(self, QPoint(0, 0)).y()
+        height = self.height() - top - self.bench.board.height() - 2 * themes.GRID_PX
+        return QRect(self.width() - width, top, width, height)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
         super().resizeEvent(event)
         for drawer in (self.rig, self.keys):
-            drawer.place(self._page_area())
+            drawer.setGeometry(self._drawer_area())
         self.blank.setGeometry(self.rect())
 
     def closeEvent(self, event: QCloseEvent) -> None:

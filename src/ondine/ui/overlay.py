@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRect, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -15,10 +15,9 @@ class Drawer(QWidget):
 
     closed = Signal()
 
-    def __init__(self, title: str, body: QWidget, width_px: int, parent: QWidget) -> None:
+    def __init__(self, title: str, body: QWidget, parent: QWidget) -> None:
         super().__init__(parent)
         self.theme: Theme = DAY
-        self._width = width_px
         heading = QLabel(title)
         heading.setFont(font(BODY_PX, bold=True))
         close = QPushButton("Close  Esc")
@@ -32,11 +31,6 @@ class Drawer(QWidget):
         column.addLayout(top)
         column.addWidget(body, 1)
         self.hide()
-
-    def place(self, area: QRect) -> None:
-        """Lie over the right edge of an area."""
-        width = min(self._width, area.width())
-        self.setGeometry(area.right() - width + 1, area.top(), width, area.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """A plain ground and one edge."""
@@ -71,7 +65,7 @@ def keys_page() -> QWidget:
     """Return the list of all keys."""
     page = QWidget()
     grid = QGridLayout(page)
-    grid.setVerticalSpacing(3)
+    grid.setVerticalSpacing(2)
     shown = [key for key in KEYS if key.shown]
     for row, key in enumerate(shown):
         name = QLabel(key.shown)

@@ -1,0 +1,71 @@
+"""Draws docs/screenshots anew from the demo: the views in both themes, one at 200 %, and a contact sheet of shapes."""
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from PIL import Image, ImageDraw, ImageFont
+
+ROOT = Path(__file__).parents[1]
+OUT = ROOT / "docs" / "screenshots"
+SEASON = ROOT / "src" / "ondine" / "demo" / "season"
+FONT = ROOT / "src" / "ondine" / "assets" / "fonts" / "B612-Regular.otf"
+VIEWS = [
+    ("bench", "day"),
+    ("bench", "dark-room"),
+    ("close-up", "day"),
+    ("rig", "day"),
+    ("rig", "dark-room"),
+    ("log", "day"),
+    ("log", "dark-room"),
+    ("keys", "day"),
+]
+CELL, CAPTION, COLUMNS = (300, 200), 24, 4
+
+
+def main() -> None:
+    """Draw all."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as home:
+        for view, theme in VIEWS:
+            draw(home, view, theme, OUT / f"{view}-{theme}.png")
+        draw(home, "bench", "day", OUT / "bench-200-percent.png", scale=2)
+    contact_sheet(OUT / "shapes.png")
+
+
+def draw(home: str, view: str, theme: str, path: Path, scale: int = 1) -> None:
+    """Draw one view of a fresh demo."""
+    env = {**os.environ, "XDG_DATA_HOME": home, "QT_QPA_PLATFORM": "offscreen", "QT_SCALE_FACTOR": str(scale)}
+    command = [sys.executable, "-m", "ondine", "--demo", "--screenshot", str(path), "--view", view, "--theme", theme]
+    subprocess.run(command, env=env, check=True)
+    print(path.relative_to(ROOT))
+
+
+def contact_sheet(path: Path) -> None:
+    """One picture of each main shape, with its name."""
+    season = json.loads((SEASON / "season.json").read_text())
+    shown: dict[str, list[dict[str, object]]] = {}
+    for shot in season:
+        for shape in shot["shapes"]:
+            shown.setdefault(shape, []).append(shot)
+    shown.pop("nothing-in-frame", None)
+    # The middle one of a sweep shows its shape best.
+    found = {shape: shots[len(shots) // 2] for shape, shots in shown.items()}
+    rows = -(-len(found) // COLUMNS)
+    sheet = Image.new("RGB", (COLUMNS * (CELL[0] + 8) + 8, rows * (CELL[1] + CAPTION + 8) + 8), "#f2f5f4")
+    pen, letters = ImageDraw.Draw(sheet), ImageFont.truetype(str(FONT), 13)
+    for place, (shape, shot) in enumerate(found.items()):
+        x = 8 + place % COLUMNS * (CELL[0] + 8)
+        y = 8 + place // COLUMNS * (CELL[1] + CAPTION + 8)
+        with Image.open(SEASON / str(shot["picture"])) as picture:
+            sheet.paste(picture.resize(CELL, Image.Resampling.LANCZOS), (x, y))
+        pen.text((x, y + CELL[1] + 4), shape.replace("-", " "), fill="#12252d", font=letters)
+    sheet.save(path, optimize=True)
+    print(path.relative_to(ROOT))
+
+
+if __name__ == "__main__":
+    main()
