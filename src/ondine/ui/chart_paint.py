@@ -207,11 +207,11 @@ class ChartPainter:
             p.setPen(QPen(self.theme.colour("ink"), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawEllipse(place, 6, 6)
-            height, share = f"{event.height_m.mean * 1e3:.0f} mm up", event.probability
+            height, share = f"{event.height_m.mean * 1e3:.0f} mm", event.probability
             text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
             if share < 0.995:
                 text += f", {share:.0%}"
-            room = QRectF(place.x() - 272, place.y() - 36 - 18 * (event.drop - 2), 222, 16)
+            room = QRectF(place.x() - 262, place.y() - 36 - 18 * (event.drop - 2), 222, 16)
             if room.left() < self.time.left:
                 room.moveLeft(place.x() + 12)
             self._label(room, text, "ink", right=room.left() < place.x())

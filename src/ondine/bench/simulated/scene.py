@@ -93,7 +93,11 @@ RING = 512
 
 CROWN_RING_AT = SHEETS_AT + 10 * MAX_SHEETS
 SHEET_RINGS_AT = CROWN_RING_AT + 2 * RING
-PACKED_SIZE = SHEET_RINGS_AT + 4 * RING * MAX_SHEETS
+COLUMN_AT = SHEET_RINGS_AT + 4 * RING * MAX_SHEETS
+STEPS = 256
+"""Entries up the jet in the table of its radius."""
+
+PACKED_SIZE = COLUMN_AT + STEPS + 1
 
 
 def pack(scene: Scene) -> Floats:
@@ -126,6 +130,7 @@ def pack(scene: Scene) -> Floats:
     flat[21] = _reach(scene) + 1.0
     for i, b in enumerate(blobs):
         flat[BLOBS_AT + 6 * i : BLOBS_AT + 6 * i + 6] = (b.x, b.y, b.z, b.across, b.upright, b.dye)
+    flat[COLUMN_AT:PACKED_SIZE] = _column_radius(column)
     tops, teeth = _crown_ring(crown)
     flat[CROWN_RING_AT : CROWN_RING_AT + RING] = tops
     flat[CROWN_RING_AT + RING : CROWN_RING_AT + 2 * RING] = teeth
@@ -146,6 +151,15 @@ def pack(scene: Scene) -> Floats:
         ring = SHEET_RINGS_AT + 4 * RING * i
         flat[ring : ring + 4 * RING] = np.concatenate(_sheet_ring(s))
     return flat
+
+
+def _column_radius(column: Column) -> Floats:
+    """Radius of the jet from its foot to its tip, shape (STEPS + 1,): thick below, waisted towards the tip."""
+    share = np.linspace(0, 1, STEPS + 1)
+    taper = column.tip_radius + (column.base_radius - column.tip_radius) * (1 - share) ** 2.4
+    below_tip = column.top * (1 - share)
+    swell = 0.5 + 0.5 * np.cos(2 * np.pi * below_tip / max(column.tip_radius * 4.6, 1e-3))
+    return np.asarray(taper * (1 - column.waist * swell * share))
 
 
 def _crown_ring(crown: Crown) -> tuple[Floats, Floats]:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numba as nb
 
-from ondine.bench.simulated.scene import BLOBS_AT, CROWN_RING_AT, RING, SHEET_RINGS_AT, SHEETS_AT
+from ondine.bench.simulated.scene import BLOBS_AT, COLUMN_AT, CROWN_RING_AT, RING, SHEET_RINGS_AT, SHEETS_AT, STEPS
 
 jit: Any = nb.njit(fastmath=True, nogil=True, cache=True)
 
@@ -53,14 +53,13 @@ def ripple_slope(s: Any, r: float) -> float:
 @jit
 def column_distance(s: Any, r: float, z: float) -> float:
     """The jet and its bead."""
-    top, base, tip, waist = s[6], s[7], s[8], s[9]
+    top, base = s[6], s[7]
     d = FAR
     if base > 0.0:
         at = min(max(z, -6.0), top)
-        share = min(max(at / max(top, 0.1), 0.0), 1.0)
-        thin = (1.0 - share) ** 2.4
-        radius = tip + (base - tip) * thin
-        radius *= 1.0 - waist * (0.5 + 0.5 * math.cos(6.2831853 * (top - at) / (tip * 4.6))) * share
+        place = min(max(at / max(top, 0.1), 0.0), 0.9999) * STEPS
+        left = int(place)
+        radius = s[COLUMN_AT + left] + (s[COLUMN_AT + left + 1] - s[COLUMN_AT + left]) * (place - left)
         dz = z - at
         d = (math.sqrt(r * r + dz * dz) - radius) * 0.8
     if s[10] > 0.0:
@@ -103,8 +102,9 @@ def sheet_distance(s: Any, i: int, x: float, y: float, z: float) -> float:
     px = x - s[o + 9]
     r = math.sqrt(px * px + y * y)
     reach = radius * 1.2 + s[o + 6] + rim
-    coarse = max(r - reach, abs(z - height) - abs(droop) * 1.5 - rim - 0.5)
-    if coarse > 0.7:
+    above, below = z - height - rim - 0.15, height - 1.45 * droop - rim - 0.15 - z
+    coarse = max(r - reach, max(above, below))
+    if coarse > 0.3:
         return coarse
     angle = math.atan2(y, px)
     ring = SHEET_RINGS_AT + 4 * RING * i
@@ -151,8 +151,8 @@ def parts_near(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: f
     for i in range(int(s[19])):
         o = SHEETS_AT + 10 * i
         reach = s[o + 1] * 1.2 + s[o + 6] + s[o + 4] + abs(s[o + 9]) + 0.5
-        tall = abs(s[o + 2]) * 1.6 + s[o + 4] + 1.0 + steep * reach
-        if apart < reach and abs(at - s[o]) < tall:
+        sway = steep * reach + s[o + 4] + 0.4
+        if apart < reach and s[o] - 1.45 * s[o + 2] - sway < at < s[o] + sway:
             mask |= SHEET_BIT << i
     for i in range(int(s[18])):
         o = BLOBS_AT + 6 * i
@@ -173,7 +173,7 @@ def objects(s: Any, x: float, y: float, z: float, r: float, mask: int) -> tuple[
         d, part, dye = column_distance(s, r, z), COLUMN, 0.6
     if mask & CROWN_BIT and s[13] > 0.0:
         c = max(r - s[12] - s[14] - 2.0, z - 1.9 * s[13])
-        if c < 0.7:
+        if c < 0.3:
             c = crown_distance(s, r, math.atan2(y, x), z)
         if c < d:
             part, dye = CROWN, 0.25
@@ -204,15 +204,21 @@ def objects(s: Any, x: float, y: float, z: float, r: float, mask: int) -> tuple[
 
 
 @jit
-def liquid(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
-    """Distance to all liquid, pool and fillets included, which part is nearest, and how much dye it holds."""
-    r = math.sqrt(x * x + y * y)
-    d, part, dye = objects(s, x, y, z, r, mask)
+def with_pool(s: Any, z: float, r: float, d: float, part: int, dye: float) -> tuple[float, int, float]:
+    """Join the distance to all other liquid with the pool, by a fillet."""
     pool = (z - crater_height(s, r)) * (0.8 if s[0] != 0.0 else 1.0)
     if pool < d:
         part, dye = POOL, 0.0
     d = smooth_min(d, pool, FILLET) if max(pool, d) < FILLET + 1.0 else min(d, pool)
     return d, part, dye
+
+
+@jit
+def liquid(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
+    """Distance to all liquid, pool and fillets included, which part is nearest, and how much dye it holds."""
+    r = math.sqrt(x * x + y * y)
+    d, part, dye = objects(s, x, y, z, r, mask)
+    return with_pool(s, z, r, d, part, dye)
 
 
 @jit

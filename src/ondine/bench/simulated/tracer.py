@@ -21,11 +21,15 @@ from ondine.bench.simulated.sdf import (
     objects,
     parts_near,
     ripple_slope,
+    with_pool,
 )
 
 WATER_INDEX = 1.333
-TOUCH_MM = 0.012
-"""A ray this close has arrived: a sixth of a pixel of the picture that the bench takes."""
+TOUCH_MM = 0.008
+"""A ray this close has arrived. Much coarser, and the way into thin walls shows as contour lines."""
+
+ENTRY_MM = 0.04
+"""How far behind the surface a ray that enters begins: safely inside, well short of a sheet's other face."""
 
 BASIN_MM = 118.0
 SHEET_AT_MM = 330.0
@@ -104,7 +108,7 @@ def march(
     t = near
     part, dye = 0, 0.0
     lip = 0.14 * abs(s[0])
-    for _ in range(200):
+    for _ in range(140):
         px, py, pz = x + t * dx, y + t * dy, z + t * dz
         r = math.sqrt(px * px + py * py)
         d, part, dye = objects(s, px, py, pz, r, mask)
@@ -118,12 +122,12 @@ def march(
             else:
                 pool = 0.0
         else:
-            d, part, dye = liquid(s, px, py, pz, mask)
+            d, part, dye = with_pool(s, pz, r, d, part, dye)
         if pool < TOUCH_MM and pz <= lip + TOUCH_MM and (s[0] == 0.0 or pz - crater_height(s, r) < TOUCH_MM):
             return t, POOL, 0.0
         if d < TOUCH_MM:
             return t, part, dye
-        t += max(min(d, pool), 0.5 * TOUCH_MM)
+        t += max(min(d, pool), TOUCH_MM)
         if t > far:
             break
     return -1.0, part, dye
@@ -150,8 +154,11 @@ def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float) 
 
 
 @jit
-def reflected(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> None:
-    """Radiance along a reflected ray: liquid it meets is taken as a tinted lens, not followed further."""
+def reflected(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> bool:
+    """Radiance along a reflected ray: liquid it meets is taken as a tinted lens, not followed further.
+
+    Returns whether it came near any liquid.
+    """
     near, far = span(s, x, y, z, dx, dy, dz)
     t = -1.0
     dye = 0.0
@@ -161,18 +168,19 @@ def reflected(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: fl
         t, part, dye = march(s, x, y, z, dx, dy, dz, near, far, mask)
     if t < 0.0:
         surroundings(look, x, y, z, dx, dy, dz, out)
-        return
+        return mask != 0
     hx, hy, hz = x + t * dx, y + t * dy, z + t * dz
     nx, ny, nz = normal(s, hx, hy, hz, mask)
     if part == POOL:
         surroundings(look, hx, hy, 0.01, dx, dy, -0.5, out)
-        return
+        return True
     # A strong lens turns the picture behind it upside down: bend towards the normal's opposite.
     bx, by, bz = dx - 0.9 * nx, dy - 0.9 * ny, dz - 0.9 * nz
     length = math.sqrt(bx * bx + by * by + bz * bz) + 1e-9
     surroundings(look, hx, hy, max(hz, 0.01), bx / length, by / length, bz / length, out)
     for c in range(3):
         out[c] *= math.exp(-3.0 * (dye * look[12 + c] + (1.0 - dye) * look[15 + c]))
+    return True
 
 
 @jit
@@ -181,7 +189,7 @@ def through(
 ) -> None:
     """Radiance along a ray that has entered liquid at a point: on to the far wall, out, and into the room."""
     path = 0.0
-    px, py, pz = x + 0.03 * dx, y + 0.03 * dy, z + 0.03 * dz
+    px, py, pz = x + ENTRY_MM * dx, y + ENTRY_MM * dy, z + ENTRY_MM * dz
     for bounce in range(2):
         t = 0.0
         for _ in range(60):
@@ -235,8 +243,11 @@ def surface(
     mask: int,
     out: Any,
     work: Any,
-) -> None:
-    """Radiance leaving a point of the liquid's surface back along the ray (dx, dy, dz)."""
+) -> bool:
+    """Radiance leaving a point of the liquid's surface back along the ray (dx, dy, dz).
+
+    Returns whether any liquid but the open pool had a part in it.
+    """
     if (
         part == POOL
         and z > -0.02
@@ -255,8 +266,9 @@ def surface(
     share = fresnel(cosine, 1.0, WATER_INDEX)
     rx, ry, rz = dx + 2.0 * cosine * nx, dy + 2.0 * cosine * ny, dz + 2.0 * cosine * nz
     ox, oy, oz = x + 0.05 * nx, y + 0.05 * ny, z + 0.05 * nz
+    touched = True
     if part == POOL:
-        reflected(s, look, ox, oy, oz, rx, ry, max(rz, 0.002), work)
+        touched = reflected(s, look, ox, oy, oz, rx, ry, max(rz, 0.002), work)
     else:
         # The curved walls of a splash mirror mostly the room: what they mirror of each other is too small to see.
         surroundings(look, ox, oy, max(oz, 0.01), rx, ry, rz, work)
@@ -264,42 +276,47 @@ def surface(
         lit = 0.55 + 0.45 * math.exp(-(x * x) / 6000.0) - 0.25 * soft(0.0, 14.0, -z)
         for c in range(3):
             out[c] = share * work[c] + (1.0 - share) * look[9 + c] * lit
-        return
+        return touched
     k = 1.0 - (1.0 - cosine * cosine) / (WATER_INDEX * WATER_INDEX)
     f = cosine / WATER_INDEX - math.sqrt(k)
     tx, ty, tz = dx / WATER_INDEX + f * nx, dy / WATER_INDEX + f * ny, dz / WATER_INDEX + f * nz
     through(s, look, x, y, z, tx, ty, tz, dye, mask | BIG_PARTS, out)
     for c in range(3):
         out[c] = share * work[c] + (1.0 - share) * out[c]
+    return True
 
 
 @jit
 def radiance(
     s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any, work: Any
-) -> None:
-    """Radiance that reaches the camera along one ray, into out[0:3]."""
+) -> bool:
+    """Radiance that reaches the camera along one ray, into out[0:3]; whether it came near any liquid."""
     near, far = span(s, x, y, z, dx, dy, dz)
     mask = parts_near(s, x, y, z, dx, dy, dz) if far > near else 0
+    near_liquid = mask != 0 or (s[0] != 0.0 and far > near)
     if (mask != 0 or s[0] != 0.0) and far > near and z + near * dz > -1e-3:
         t, part, dye = march(s, x, y, z, dx, dy, dz, near, far, mask)
         if t >= 0.0:
             surface(s, look, x + t * dx, y + t * dy, z + t * dz, dx, dy, dz, part, dye, mask, out, work)
-            return
+            return True
     if dz < -1e-4:
         t = -z / dz
         px, py = x + t * dx, y + t * dy
         edge = math.sqrt(px * px + py * py)
         if edge < BASIN_MM:
-            surface(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work)
-            return
+            return surface(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work) or near_liquid
     surroundings(look, x, y, z, dx, dy, dz, out)
+    return near_liquid
 
 
 @jit
 def shoot(
     scenes: Any, look: Any, view: Any, u: float, v: float, k: int, lx: float, ly: float, out: Any, work: Any
-) -> None:
-    """One camera ray through film point (u, v) [mm on the subject] at time sample k and lens point (lx, ly)."""
+) -> bool:
+    """One camera ray through film point (u, v) [mm on the subject] at time sample k and lens point (lx, ly).
+
+    Returns whether it came near any liquid.
+    """
     # view: distance, sine and cosine of the tilt, height of the aim, lens radius.
     distance, sine, cosine, aim, lens = view[0], view[1], view[2], view[3], view[4]
     ax, ay = lx * lens, ly * lens
@@ -307,43 +324,68 @@ def shoot(
     tx, ty, tz = u, v * sine, aim + v * cosine
     dx, dy, dz = tx - ox, ty - oy, tz - oz
     length = math.sqrt(dx * dx + dy * dy + dz * dz)
-    radiance(scenes[k], look, ox, oy, oz, dx / length, dy / length, dz / length, out, work)
+    return radiance(scenes[k], look, ox, oy, oz, dx / length, dy / length, dz / length, out, work)
 
 
 @jit
 def render(
     scenes: Any, look: Any, view: Any, width: int, height: int, frame_mm: float, jitter: Any, rough: float
 ) -> Any:
-    """Render linear RGB of shape (height, width, 3); pixels at edges get three more rays.
+    """Render linear RGB of shape (height, width, 3), both even.
 
     scenes : packed scenes at equally bright instants of the flash, shape (k, ·); look : `Look.packed`;
     view : camera geometry; jitter : random numbers, shape (m, 5); rough : contrast that counts as an edge.
     """
     image = np.zeros((height, width, 3), dtype=np.float32)
-    out, work = np.zeros(3), np.zeros(3)
-    pitch = frame_mm / width
+    expose_all(image, scenes, look, view, frame_mm / width, jitter)
+    refine(image, scenes, look, view, frame_mm / width, jitter, rough)
+    return image
+
+
+@jit
+def expose_all(image: Any, scenes: Any, look: Any, view: Any, pitch: float, jitter: Any) -> None:
+    """One ray a pixel; where there is only sheet and open pool, two rays for a block of four pixels."""
+    height, width = image.shape[0], image.shape[1]
+    out, work, last = np.zeros(3), np.zeros(3), np.zeros(3)
     times = scenes.shape[0]
     at = 0
-    for row in range(height):
-        v = (height / 2 - row - 0.5) * pitch
-        for col in range(width):
-            u = (col + 0.5 - width / 2) * pitch
-            j = jitter[at]
-            at = (at + 1) % jitter.shape[0]
-            shoot(scenes, look, view, u, v, int(j[4] * times), 0.0, 0.0, out, work)
-            for c in range(3):
-                image[row, col, c] = out[c]
+    for row in range(0, height, 2):
+        for col in range(0, width, 2):
+            u, v = (col + 1 - width / 2) * pitch, (height / 2 - row - 1) * pitch
+            # First and last instant: what moves while the flash burns is near the ray at one of them.
+            near = shoot(scenes, look, view, u, v, 0, 0.0, 0.0, out, work)
+            if not near:
+                near = shoot(scenes, look, view, u, v, times - 1, 0.0, 0.0, last, work)
+            for i in range(4):
+                r, q = row + i // 2, col + i % 2
+                if near:
+                    j = jitter[at]
+                    at = (at + 1) % jitter.shape[0]
+                    u, v = (q + 0.5 - width / 2) * pitch, (height / 2 - r - 0.5) * pitch
+                    shoot(scenes, look, view, u, v, int(j[4] * times), 0.0, 0.0, out, work)
+                for c in range(3):
+                    image[r, q, c] = out[c] if near else 0.5 * (out[c] + last[c])
+
+
+@jit
+def refine(image: Any, scenes: Any, look: Any, view: Any, pitch: float, jitter: Any, rough: float) -> None:
+    """Two more rays through the whole lens for each pixel that differs much from its neighbours."""
+    height, width = image.shape[0], image.shape[1]
+    out, work = np.zeros(3), np.zeros(3)
+    times = scenes.shape[0]
     first = image.copy()
+    at = 0
     for row in range(1, height - 1):
         for col in range(1, width - 1):
             contrast = 0.0
             for c in range(3):
-                a = abs(first[row, col, c] - first[row, col + 1, c]) + abs(first[row, col, c] - first[row, col - 1, c])
-                b = abs(first[row, col, c] - first[row + 1, col, c]) + abs(first[row, col, c] - first[row - 1, col, c])
-                contrast = max(contrast, (a + b) / (0.1 + first[row, col, c]))
+                here = first[row, col, c]
+                across = abs(here - first[row, col + 1, c]) + abs(here - first[row, col - 1, c])
+                along = abs(here - first[row + 1, col, c]) + abs(here - first[row - 1, col, c])
+                contrast = max(contrast, (across + along) / (0.1 + here))
             if contrast < rough:
                 continue
-            for _ in range(3):
+            for _ in range(2):
                 j = jitter[at]
                 at = (at + 1) % jitter.shape[0]
                 u = (col + j[0] - width / 2) * pitch
@@ -352,5 +394,4 @@ def render(
                 for c in range(3):
                     image[row, col, c] += min(out[c], 4.0)
             for c in range(3):
-                image[row, col, c] /= 4.0
-    return image
+                image[row, col, c] /= 3.0
