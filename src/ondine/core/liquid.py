@@ -106,6 +106,7 @@ def glycerine_water_surface_tension_n_m(glycerine_mass_fraction: ArrayLike, temp
 def glycerine_water(glycerine_mass_fraction: float, temperature_c: float) -> Liquid:
     """Return the mix as a `Liquid`; a fraction of 0 is pure water, with water's own formulas.
 
+    glycerine_mass_fraction : [1], 0 to 1; temperature_c : [°C], 0 to 40.
     Raises ValueError outside 0 to 1 or 0 to 40 °C.
     """
     if not 0 <= glycerine_mass_fraction <= 1:

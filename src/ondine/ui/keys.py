@@ -17,7 +17,7 @@ class Key:
 
 KEYS = (
     Key("", "fire", "Space", "Fire the sequence"),
-    Key("", "tag", "letters", "Tag the shot in view: the board at the foot shows which"),
+    Key("", "tag", "letters", "Tag the shot in view, as on the board"),
     Key("0", "select_flash", "0", "Take hold of the flash"),
     Key("1", "select_drop_1", "1 … 4", "Take hold of a drop"),
     Key("2", "select_drop_2", "", ""),
@@ -34,7 +34,7 @@ KEYS = (
     Key("Ctrl+Y", "redo", "", ""),
     Key("[", "older_shot", "[", "Look at the shot before"),
     Key("]", "newer_shot", "]", "Look at the shot after"),
-    Key("=", "take_sequence", "=", "Take the sequence of the shot in view in hand"),
+    Key("=", "take_sequence", "=", "Take this shot's sequence in hand"),
     Key("Ctrl+1", "rate_1", "Ctrl 0 … 5", "Rate the shot in view"),
     Key("Ctrl+0", "rate_0", "", ""),
     Key("Ctrl+2", "rate_2", "", ""),

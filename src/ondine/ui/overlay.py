@@ -9,6 +9,11 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from ondine.ui.keys import KEYS
 from ondine.ui.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
 
+CAUTION = (
+    "Mains and flashes away from the spray, dry hands at them, flash housings closed. Repeated flashes can harm "
+    "photosensitive people. Local rules and licensed electricians come first."
+)
+
 
 class Drawer(QWidget):
     """A sheet over the right edge with a title, a body, and a way to close it."""
@@ -76,5 +81,10 @@ def keys_page() -> QWidget:
         grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
         grid.addWidget(does, row, 1)
     grid.setColumnStretch(1, 1)
-    grid.setRowStretch(len(shown), 1)
+    caution = QLabel(CAUTION)
+    caution.setObjectName("soft")
+    caution.setFont(font(SMALL_PX))
+    caution.setWordWrap(True)
+    grid.addWidget(caution, len(shown), 0, 1, 2)
+    grid.setRowStretch(len(shown) + 1, 1)
     return page
