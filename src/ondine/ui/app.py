@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 import sys
 import time
 from collections.abc import Callable
@@ -99,6 +100,8 @@ def run(
     opening: Callable[[], Opening], theme: str | None, prepare: Callable[[Callable[[int, int], None]], None] | None
 ) -> int:
     """Show the window until it is closed. `prepare(progress)` runs first, in the background."""
+    # Ctrl C in the terminal ends it, as everywhere; the logbook stands that at any moment.
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
     app = application()
     if prepare is not None and not _prepared(app, prepare):
         return 1
