@@ -9,7 +9,8 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from ondine.bench.protocol import BenchError, FiringReport
+from ondine.bench.protocol import BenchError, Dispensed, FiringReport, Pour
+from ondine.core.commands import Commands
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
 from ondine.demo.scenario import TIDAL_MILL
@@ -40,15 +41,33 @@ class TestController:
     def __init__(self, clock: TestClock) -> None:
         self.clock = clock
         self.fired: list[Sequence] = []
+        self.poured: list[Pour] = []
+        self.grams: float | None = None
+        self.fillings = 0
         self.refusal = ""
         self.before: Callable[[], None] = lambda: None
 
-    def fire(self, sequence: Sequence, setup: Setup) -> FiringReport:
+    def fire(self, commands: Commands, setup: Setup) -> FiringReport:
         self.before()
         if self.refusal:
             raise BenchError(self.refusal)
-        self.fired.append(sequence)
-        return FiringReport(self.clock(), sequence.flash_us)
+        self.fired.append(commands.sequence)
+        self.commands = commands
+        return FiringReport(self.clock(), commands.sequence.flash_us)
+
+    def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:
+        done = 0
+        if self.refusal:
+            raise BenchError(self.refusal)
+        while done < pour.pulses:
+            done += 1
+            self.poured.append(pour)
+            if not goes_on(done):
+                break
+        return Dispensed(done, self.grams)
+
+    def refilled(self) -> None:
+        self.fillings += 1
 
 
 class TestCamera:

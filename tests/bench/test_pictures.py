@@ -15,6 +15,7 @@ from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.look import Look
 from ondine.bench.simulated.scene import Blob, Scene
 from ondine.bench.simulated.tracer import fresnel
+from ondine.core.latency import commands_for
 from ondine.core.setup import Camera
 from ondine.demo.scenario import SEED, START, TIDAL_MILL
 from ondine.logbook.intake import read_picture
@@ -104,7 +105,7 @@ def test_the_bench_drops_a_jpeg_into_the_folder_after_firing(tmp_path):
     slept: list[float] = []
     controller, camera = simulated_bench(SEED, lambda: NOW, slept.append)
     camera.deliver_to(tmp_path, lambda error: pytest.fail(str(error)))
-    report = controller.fire(START, TIDAL_MILL)
+    report = controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
     assert report.flash_us == START.flash_us and slept[0] > START.flash_us / 1e6
     facts = read_picture(wait_for_file(tmp_path))
     camera.close()
@@ -117,7 +118,7 @@ def test_a_picture_that_cannot_be_written_is_reported(tmp_path):
     controller, camera = simulated_bench(SEED, lambda: NOW, lambda _: None)
     errors: list[BenchError] = []
     camera.deliver_to(tmp_path / "none", errors.append)
-    controller.fire(START, TIDAL_MILL)
+    controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
     end = time.monotonic() + 60
     while not errors and time.monotonic() < end:
         time.sleep(0.05)
@@ -140,11 +141,11 @@ def test_the_level_drifts_and_an_empty_reservoir_refuses():
     table = SimulatedTable(SEED, lambda: NOW, lambda _: None)
     controller = SimulatedController(table, DeafCamera(table))
     full = table.head_m
-    controller.fire(START, TIDAL_MILL)
+    controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
     assert table.head_m < full
     table.head_m = 0
     with pytest.raises(BenchError, match="Refill"):
-        controller.fire(START, TIDAL_MILL)
+        controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
     table.refill()
     assert table.head_m == full
 
@@ -153,6 +154,6 @@ def test_a_flash_that_has_not_recycled_stays_dark():
     table = SimulatedTable(SEED, lambda: NOW, lambda _: None)
     camera = DeafCamera(table)
     controller = SimulatedController(table, camera)
-    assert controller.fire(START, TIDAL_MILL).note == ""
-    assert "not ready" in controller.fire(START, TIDAL_MILL).note
+    assert controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL).note == ""
+    assert "not ready" in controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL).note
     assert camera.lit == [True, False]

@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 from ondine.core.forecast import forecast
 from ondine.core.framing import framing_note
 from ondine.core.instant import at_instant
-from ondine.core.light import blur_px, flash_duration_s
+from ondine.core.light.blur import blur_px
+from ondine.core.light.flash import flash_duration_s
 from ondine.core.outline import outline
 from ondine.core.rigs import sample_rigs
 from ondine.core.sequence import Pulse, Sequence

@@ -11,9 +11,9 @@ import pytest
 
 from ondine.core.setup import Setup
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, LogbookError
-from ondine.logbook.migrations.versions import v0001_first
+from ondine.logbook.migrations.versions import v0002_sittings
 from ondine.logbook.model import Base
-from ondine.logbook.records import ShotState
+from ondine.logbook.records import ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -133,7 +133,7 @@ def test_a_folder_that_cannot_be_made(tmp_path):
 def test_a_full_disk_loses_nothing_that_was_logged(tmp_path, sequence, setup):
     # SQLite's own limit on pages gives its real "database or disk is full".
     book = Logbook.open(tmp_path / "log.ondine")
-    shot = book.plan_shot(book.begin_sitting("s", NOON), sequence, setup, NOON)
+    shot = book.plan_shot(book.begin_sitting(SittingFacts("s"), NOON), sequence, setup, NOON)
     with book._engine.connect() as connection:
         pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
         connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
@@ -152,10 +152,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
+from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 book = Logbook.open(Path(sys.argv[1]))
-shot = book.plan_shot(book.begin_sitting("s", at), Sequence((Pulse(0, 20000),), 300000), Setup(), at)
+shot = book.plan_shot(book.begin_sitting(SittingFacts("s"), at), Sequence((Pulse(0, 20000),), 300000), Setup(), at)
 if sys.argv[2] == "after the report":
     book.complete_shot(shot, at)
 os.kill(os.getpid(), signal.SIGKILL)
@@ -182,12 +183,12 @@ def test_migrations_make_the_tables_of_the_models(tmp_path):
             if name != "alembic_version"
         }
         assert book.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
-        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0001_first.revision
+        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0002_sittings.revision
     book.close()
     assert found == {name: set(table.columns.keys()) for name, table in Base.metadata.tables.items()}
-    assert int(v0001_first.revision) == SCHEMA_VERSION
+    assert int(v0002_sittings.revision) == SCHEMA_VERSION
 
 
 def test_a_setup_is_kept_word_for_word(logbook, sequence):
-    shot = logbook.plan_shot(logbook.begin_sitting("s", NOON), sequence, Setup(name="Ünïcode"), NOON)
+    shot = logbook.plan_shot(logbook.begin_sitting(SittingFacts("s"), NOON), sequence, Setup(name="Ünïcode"), NOON)
     assert logbook.setup(logbook.shot(shot).setup_id).name == "Ünïcode"

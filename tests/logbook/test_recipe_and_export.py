@@ -48,7 +48,7 @@ def test_unknown_fields_do_no_harm():
         (changed(drops=[{"start_us": 0, "open_us": 30_000}, {"start_us": 1, "open_us": 9_000}]), "start it at 31 ms"),
         (json.dumps({**GOOD, "version": 2}), "version"),
         (json.dumps({**GOOD, "setup": {"mix": {"temperature_c": 90}}}), r"setup\.mix\.temperature_c"),
-        (json.dumps({**GOOD, "setup": {"beliefs": {"luck": {"mean": 1, "sd": 1}}}}), r"setup\.beliefs\.luck"),
+        (json.dumps({**GOOD, "setup": {"beliefs": {"lag_s": {"mean": 1, "sd": -1}}}}), r"setup\.beliefs\.lag_s\.sd"),
         ("null", "not a recipe"),
     ],
 )

@@ -9,7 +9,7 @@ from ondine.logbook.file import enter
 from ondine.logbook.glance import Glance, glance
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.pairing import Candidate, pair_arrival, pair_by_clock
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -20,14 +20,14 @@ def facts(name: str = "a.jpg", sha: str = "aa", taken: datetime | None = None) -
 
 
 def fire(logbook: Logbook, sequence: Sequence, setup: Setup, at: datetime = NOON) -> int:
-    sitting = logbook.begin_sitting("Test sitting", at)
+    sitting = logbook.begin_sitting(SittingFacts("Test sitting"), at)
     shot = logbook.plan_shot(sitting, sequence, setup, at)
     logbook.complete_shot(shot, at + timedelta(milliseconds=20))
     return shot
 
 
 def test_a_shot_is_there_before_it_fires(logbook, sequence, setup):
-    sitting = logbook.begin_sitting("Evening", NOON)
+    sitting = logbook.begin_sitting(SittingFacts("Evening"), NOON)
     shot = logbook.plan_shot(sitting, sequence, setup, NOON)
     record = logbook.shot(shot)
     assert record.state is ShotState.PLANNED
@@ -62,7 +62,7 @@ def test_tags_ratings_and_notes_stay(tmp_path, sequence, setup):
 
 def test_what_a_crash_left_planned_is_read_as_unknown(tmp_path, sequence, setup):
     book = Logbook.open(tmp_path / "log.ondine")
-    shot = book.plan_shot(book.begin_sitting("s", NOON), sequence, setup, NOON)
+    shot = book.plan_shot(book.begin_sitting(SittingFacts("s"), NOON), sequence, setup, NOON)
     book.close()
     again = Logbook.open(tmp_path / "log.ondine")
     record = again.shot(shot)
@@ -97,7 +97,7 @@ def test_there_is_no_shot_of_another_number(logbook):
 
 def test_a_time_without_a_zone_is_refused(logbook, sequence, setup):
     with pytest.raises(Exception, match="zone"):
-        logbook.begin_sitting("s", datetime(2026, 1, 1))
+        logbook.begin_sitting(SittingFacts("s"), datetime(2026, 1, 1))
 
 
 def shot_at(seconds: float, number: int, taken: bool = False) -> Candidate:
@@ -138,7 +138,7 @@ def test_a_glance_sees_what_the_logbook_sees(tmp_path, sequence, setup):
         book.toggle_tag(shot, "blurred")
         book.rate(shot, minute)
         book.add_picture(facts(f"{minute}.jpg", str(minute)), shot, NOON)
-    book.plan_shot(book.begin_sitting("left", NOON), sequence, setup, NOON)
+    book.plan_shot(book.begin_sitting(SittingFacts("left"), NOON), sequence, setup, NOON)
     book.put("theme", "day")
     book.close()
     door = enter(tmp_path / "log.ondine")

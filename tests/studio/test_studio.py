@@ -53,7 +53,7 @@ class Table:
 
     def settle(self) -> None:
         self.studio._bench.submit(int).result()
-        self.studio._pen.submit(int).result()
+        self.studio.pen.submit(int).result()
 
 
 def wait_for(look: Callable[[], list[object]], count: int, within_s: float) -> list[object]:
@@ -151,7 +151,10 @@ def test_composing_undo_and_the_desk(table, tmp_path):
     table.studio.use_setup(other)
     assert table.studio.can_undo
     table.studio.undo()
+    assert table.studio.setup == Setup() and table.studio.sequence.flash_us == 310_000
+    table.studio.undo()
     assert table.studio.sequence == PAIR
+    table.studio.redo()
     table.studio.redo()
     assert table.studio.sequence.flash_us == 310_000
     table.studio.close()

@@ -48,7 +48,7 @@ class Bench:
     def settle(self, qtbot: QtBot) -> None:
         """Let the studio's threads finish and the window hear of it."""
         self.studio._bench.submit(int).result()
-        self.studio._pen.submit(int).result()
+        self.studio.pen.submit(int).result()
         qtbot.wait(20)
 
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Protocol
 
-from ondine.core.sequence import Sequence
+from ondine.core.commands import Commands
 from ondine.core.setup import Setup
 
 Clock = Callable[[], datetime]
@@ -31,13 +31,38 @@ class FiringReport:
     note: str = ""
 
 
+@dataclass(frozen=True)
+class Dispensed:
+    """How many pulses came out, and what a scale under the nozzle reads, where one is connected [g]."""
+
+    pulses: int
+    grams: float | None = None
+
+
+@dataclass(frozen=True)
+class Pour:
+    """Pulses without light, for weighing, priming or a test drop: `pulses` of `open_us`, one each `period_us`."""
+
+    open_us: int
+    pulses: int
+    period_us: int
+
+
 class Controller(Protocol):
-    """Opens the valve and fires the flash at the times of a sequence."""
+    """Opens the valve and fires flash and camera at the times it is told."""
 
     name: str
 
-    def fire(self, sequence: Sequence, setup: Setup) -> FiringReport:
+    def fire(self, commands: Commands, setup: Setup) -> FiringReport:
         """Run one sequence to its end. Blocks; raises BenchError when the bench refuses or fails."""
+        ...
+
+    def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:
+        """Dispense; after each pulse `goes_on(pulses so far)` says whether to go on. Blocks; raises BenchError."""
+        ...
+
+    def refilled(self) -> None:
+        """Hear that the reservoir was filled to its mark by hand."""
         ...
 
 

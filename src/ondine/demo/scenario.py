@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 from ondine.bench.simulated.look import Look
 from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Beliefs, Camera, Light, Mix, Prior, Rig, Setup
+from ondine.core.setup import Beliefs, Bowl, Camera, Flash, Light, Mix, Place, Prior, Rig, Setup, Triggers
 
 SEED = 20
 """The hidden rig that the demo's bench simulates."""
@@ -15,10 +15,24 @@ SEED = 20
 # What two sittings of single drops and a weighing have taught of this rig.
 TIDAL_MILL = Setup(
     name="Tidal Mill",
-    rig=Rig(nozzle_height_m=0.365, orifice_diameter_m=1.8e-3, flow_m3_s=2.63e-6, dead_time_s=2.8e-3),
-    mix=Mix(glycerine_mass_fraction=0.15, temperature_c=19.0),
-    camera=Camera(name="Body A", magnification=0.40, focal_length_m=0.090, f_number=16.0, iso=200),
-    light=Light(name="Unit A", power=1 / 64),
+    rig=Rig(
+        nozzle_height_m=0.365,
+        orifice_diameter_m=1.8e-3,
+        flow_m3_s=2.63e-6,
+        flow_sd_m3_s=0.02e-6,
+        dead_time_s=2.8e-3,
+        dead_time_sd_s=0.15e-3,
+    ),
+    bowl=Bowl(diameter_m=0.26, depth_m=0.045, landing_m=0.02, tint="#2f6b57"),
+    mix=Mix(glycerine_mass_fraction=0.15, dye_mass_fraction=0.01, temperature_c=19.0, tint="#8c1c3a"),
+    camera=Camera(name="Body A", magnification=0.40, focal_length_m=0.090, f_number=16.0, iso=200, front_guard=True),
+    triggers=Triggers(radio=True, slave=True),
+    light=Light(
+        (
+            Flash("Unit A", power=1 / 64, place=Place.BEHIND, x_m=-0.40, height_m=0.16),
+            Flash("Unit B", power=1 / 64, place=Place.SIDE, x_m=0.12, height_m=0.24, aside_m=0.35, guard=True),
+        )
+    ),
     beliefs=Beliefs(
         lag_s=Prior(10.3e-3, 1.2e-3),
         release_share=Prior(0.78, 0.03),

@@ -12,7 +12,7 @@ from typing import IO
 APPLICATION_ID = 0x4F6E6431
 """'Ond1' in the SQLite header, so that the file is known for what it is."""
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 """PRAGMA user_version: counts the Alembic revisions, so that an up-to-date file opens without Alembic."""
 
 

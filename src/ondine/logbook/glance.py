@@ -17,7 +17,7 @@ from ondine.logbook.records import ShotRecord, ShotState
 
 _NEWEST = """
     SELECT shot.id, sitting.name AS sitting, setup_id, COALESCE(fired_at, planned_at) AS at, state, sequence, report,
-           rating, note,
+           rating, shot.note AS note,
            (SELECT group_concat(shape) FROM (SELECT shape FROM tag WHERE shot_id = shot.id ORDER BY shape)) AS shapes,
            (SELECT path FROM picture WHERE shot_id = shot.id ORDER BY id LIMIT 1) AS picture
     FROM shot JOIN sitting ON sitting.id = sitting_id ORDER BY shot.id DESC LIMIT ?

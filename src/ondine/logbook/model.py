@@ -41,6 +41,17 @@ class SetupRevision(Base):
     content: Mapped[str]
 
 
+class KeptSetup(Base):
+    """A set-up that was given a name, to come back to."""
+
+    __tablename__ = "kept_setup"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    setup_id: Mapped[str] = mapped_column(ForeignKey("setup_revision.id"))
+    kept_at: Mapped[datetime] = mapped_column(Instant)
+    setup: Mapped[SetupRevision] = relationship()
+
+
 class Sitting(Base):
     """A stretch of work at one table."""
 
@@ -49,6 +60,10 @@ class Sitting(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     started_at: Mapped[datetime] = mapped_column(Instant)
     name: Mapped[str]
+    place: Mapped[str] = mapped_column(default="")
+    temperature_c: Mapped[float | None]
+    note: Mapped[str] = mapped_column(default="")
+    preflight: Mapped[str] = mapped_column(default="")
     shots: Mapped[list[Shot]] = relationship(back_populates="sitting")
 
 

@@ -58,6 +58,41 @@ class PastShot:
 
 
 @dataclass(frozen=True)
+class SittingRecord:
+    """A sitting as it is read. `preflight` says what was looked after and what was skipped; `shots` counts."""
+
+    id: int
+    name: str
+    started_at: datetime
+    place: str = ""
+    temperature_c: float | None = None
+    note: str = ""
+    preflight: str = ""
+    shots: int = 0
+
+
+@dataclass(frozen=True)
+class SittingFacts:
+    """What is written down about a sitting."""
+
+    name: str = "Sitting"
+    place: str = ""
+    temperature_c: float | None = None
+    note: str = ""
+    preflight: str = ""
+
+
+@dataclass(frozen=True)
+class KeptSetupRecord:
+    """A named set-up: its name, revision, when it was kept, and the set-up itself."""
+
+    name: str
+    setup_id: str
+    kept_at: datetime
+    setup: Setup
+
+
+@dataclass(frozen=True)
 class ShotQuery:
     """What to look for: shots with this shape, rated at least so, with this in the note or sitting."""
 

@@ -18,9 +18,17 @@ from ondine.core.wire import sequence_from_json, sequence_to_json, setup_from_js
 from ondine.logbook import file
 from ondine.logbook.file import Door, LogbookError
 from ondine.logbook.intake import PictureFacts
-from ondine.logbook.model import Desk, Picture, SetupRevision, Shot, Sitting, Tag
+from ondine.logbook.model import Desk, KeptSetup, Picture, SetupRevision, Shot, Sitting, Tag
 from ondine.logbook.pairing import Candidate
-from ondine.logbook.records import PastShot, ShotQuery, ShotRecord, ShotState
+from ondine.logbook.records import (
+    KeptSetupRecord,
+    PastShot,
+    ShotQuery,
+    ShotRecord,
+    ShotState,
+    SittingFacts,
+    SittingRecord,
+)
 
 
 class Logbook:
@@ -67,13 +75,34 @@ class Logbook:
 
     # Shots
 
-    def begin_sitting(self, name: str, at: datetime) -> int:
+    def begin_sitting(self, facts: SittingFacts, at: datetime) -> int:
         """Start a sitting and return its number."""
         with self._session() as session:
-            sitting = Sitting(name=name, started_at=at)
+            sitting = Sitting(started_at=at, **vars(facts))
             session.add(sitting)
             session.flush()
             return sitting.id
+
+    def describe_sitting(self, sitting_id: int, facts: SittingFacts) -> None:
+        """Replace what is written down about a sitting."""
+        with self._session() as session:
+            sitting = session.get_one(Sitting, sitting_id)
+            for name, value in vars(facts).items():
+                setattr(sitting, name, value)
+
+    def sittings(self) -> list[SittingRecord]:
+        """Return all sittings, newest first."""
+        counted = select(Shot.sitting_id, func.count().label("shots")).group_by(Shot.sitting_id).subquery()
+        wanted = (
+            select(Sitting, func.coalesce(counted.c.shots, 0))
+            .outerjoin(counted, counted.c.sitting_id == Sitting.id)
+            .order_by(Sitting.id.desc())
+        )
+        with self._session() as session:
+            return [
+                SittingRecord(s.id, s.name, s.started_at, s.place, s.temperature_c, s.note, s.preflight, shots)
+                for s, shots in session.execute(wanted)
+            ]
 
     def plan_shot(self, sitting_id: int, sequence: Sequence, setup: Setup, at: datetime) -> int:
         """Write a shot before it fires, with the revision of the set-up; return its number."""
@@ -182,6 +211,27 @@ class Logbook:
         """Return the set-up of a revision."""
         with self._session() as session:
             return setup_from_json(session.get_one(SetupRevision, revision).content)
+
+    def keep_setup(self, name: str, setup: Setup, at: datetime) -> None:
+        """Keep a set-up under a name; one of the same name is replaced, its revision stays with its shots."""
+        with self._session() as session:
+            session.merge(KeptSetup(name=name, setup_id=_revision(session, setup), kept_at=at))
+
+    def forget_setup(self, name: str) -> None:
+        """Take a name off the shelf; revisions stay."""
+        with self._session() as session:
+            kept = session.get(KeptSetup, name)
+            if kept is not None:
+                session.delete(kept)
+
+    def kept_setups(self) -> list[KeptSetupRecord]:
+        """Return the named set-ups, newest first."""
+        wanted = select(KeptSetup).options(selectinload(KeptSetup.setup)).order_by(KeptSetup.kept_at.desc())
+        with self._session() as session:
+            return [
+                KeptSetupRecord(k.name, k.setup_id, k.kept_at, setup_from_json(k.setup.content))
+                for k in session.scalars(wanted)
+            ]
 
     def _records(self, query: object) -> list[ShotRecord]:
         with self._session() as session:

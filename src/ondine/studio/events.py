@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
-from ondine.logbook.records import ShotRecord
+from ondine.bench.protocol import Dispensed, Pour
+from ondine.core.setup import Setup
+from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
 
 
 class BenchState(StrEnum):
@@ -14,6 +16,7 @@ class BenchState(StrEnum):
 
     READY = "ready"
     FIRING = "firing"
+    POURING = "pouring"
 
 
 @dataclass(frozen=True)
@@ -78,8 +81,67 @@ class ShotsFound:
     shots: list[ShotRecord]
 
 
+class Purpose(StrEnum):
+    """What a pour is for, and what a set-up was fetched for."""
+
+    WEIGHING = "weighing"
+    PRIMING = "priming"
+    TEST_DROP = "test drop"
+
+
+@dataclass(frozen=True)
+class Pouring:
+    """A pour goes on: pulses so far."""
+
+    done: int
+    of: int
+
+
+@dataclass(frozen=True)
+class PourEnded:
+    """A pour has ended, whole or cut short."""
+
+    purpose: Purpose
+    pour: Pour
+    dispensed: Dispensed
+
+
+@dataclass(frozen=True)
+class LedgerChanged:
+    """More has run through the valve, or reservoir or bowl were filled anew."""
+
+
+@dataclass(frozen=True)
+class SittingsFound:
+    """All sittings, newest first, and which of them is going on."""
+
+    sittings: list[SittingRecord]
+    current: int | None
+
+
+@dataclass(frozen=True)
+class SetupsFound:
+    """The named set-ups, newest first."""
+
+    setups: list[KeptSetupRecord]
+
+
+@dataclass(frozen=True)
+class SetupFetched:
+    """The set-up that a shot was fired with."""
+
+    shot_id: int
+    setup: Setup
+
+
 Event = (
-    SequenceChanged
+    Pouring
+    | PourEnded
+    | LedgerChanged
+    | SittingsFound
+    | SetupsFound
+    | SetupFetched
+    | SequenceChanged
     | BenchChanged
     | ShotLogged
     | ShotChanged

@@ -6,13 +6,18 @@ comes of them is told as events.
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ondine.bench.protocol import BenchError, Camera, Clock, Controller, FiringReport
+from ondine.bench.protocol import BenchError, Camera, Clock, Controller, FiringReport, Pour
+from ondine.core.dials import dialled
+from ondine.core.latency import commands_for
+from ondine.core.ledger import Ledger
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.core.wire import sequence_from_json, sequence_to_json, setup_from_json
@@ -26,16 +31,23 @@ from ondine.studio.events import (
     BenchState,
     Event,
     FolderChanged,
+    LedgerChanged,
     Notice,
     PictureArrived,
+    PourEnded,
+    Pouring,
+    Purpose,
     SequenceChanged,
-    ShotChanged,
+    SetupFetched,
+    SetupsFound,
     ShotLogged,
     ShotsFound,
     Trouble,
 )
 from ondine.studio.history import History
+from ondine.studio.pen import Pen
 from ondine.studio.pictures import take_arrival
+from ondine.studio.sitting import SittingInHand, greeting
 from ondine.studio.watch import FolderWatch
 
 if TYPE_CHECKING:
@@ -44,6 +56,14 @@ if TYPE_CHECKING:
 
 DESK_RESTS_S = 0.4
 """How long the hand must rest before the sequence in hand is written: a drag is kept once, not at each pixel."""
+
+
+@dataclass(frozen=True)
+class Table:
+    """What is in hand: a sequence and the set-up that it is meant for."""
+
+    sequence: Sequence
+    setup: Setup
 
 
 class Studio:
@@ -67,39 +87,47 @@ class Studio:
         self.state = BenchState.READY
         self._controller, self._camera = controller, camera
         self._clock, self._emit = clock, emit
-        self._sitting_name = sitting
-        self._sitting_id: int | None = None
         self._watch: FolderWatch | None = None
-        self._pen = ThreadPoolExecutor(max_workers=1, thread_name_prefix="logbook")
+        self.pen = Pen(open_logbook, emit)
         self._bench = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
-        self._unwritten: list[Callable[[], object]] = []
-        # Loading and opening take a moment: nothing but the pen and those who wait for it need them.
-        self._opened = self._pen.submit(open_logbook)
-        self._opened.add_done_callback(self._opening_done)
-        sequence, self.setup = _from_desk(glance, start)
-        self._history = History(sequence)
-        self._desk = Afterwards(lambda: self._write(self._keep_desk), DESK_RESTS_S, "desk")
+        self._stop_pouring = threading.Event()
+        self._history = History(_from_desk(glance, start))
+        self.ledger = Ledger.from_json(glance.desk["ledger"]) if "ledger" in glance.desk else Ledger()
+        self.sitting = SittingInHand(self.pen, clock, emit, greeting(self.setup, sitting))
+        self._desk = Afterwards(lambda: self.pen.write(self._keep_desk), DESK_RESTS_S, "desk")
 
     @property
     def logbook(self) -> Logbook:
         """The logbook, once it is open; never asked for in the window's thread. Raises LogbookError."""
-        return self._opened.result()
-
-    def _opening_done(self, opened: Future[Logbook]) -> None:
-        error = opened.exception()
-        if error is not None:
-            self._emit(Trouble(str(error)))
+        return self.pen.logbook
 
     @property
     def sequence(self) -> Sequence:
         """The sequence in hand."""
-        return self._history.present
+        return self._history.present.sequence
+
+    @property
+    def setup(self) -> Setup:
+        """The set-up in hand."""
+        return self._history.present.setup
+
+    @property
+    def bench_name(self) -> str:
+        """What the controller is called."""
+        return self._controller.name
 
     # Composing
 
     def compose(self, sequence: Sequence, gesture: str | None = None) -> None:
         """Take a sequence in hand; steps of one `gesture` are undone together."""
-        if self._history.push(sequence, gesture):
+        self._take(Table(sequence, self.setup), gesture)
+
+    def use_setup(self, setup: Setup, gesture: str | None = None) -> None:
+        """Take another set-up in hand: a new revision, the old ones stay with their shots."""
+        self._take(Table(self.sequence, setup), gesture)
+
+    def _take(self, table: Table, gesture: str | None) -> None:
+        if self._history.push(table, gesture):
             self._changed()
 
     def end_gesture(self) -> None:
@@ -107,7 +135,7 @@ class Studio:
         self._history.end_gesture()
 
     def undo(self) -> None:
-        """Take back the last change of the sequence."""
+        """Take back the last change of sequence or set-up."""
         if self._history.undo():
             self._changed()
 
@@ -126,12 +154,6 @@ class Studio:
         """Whether there is a change to do again."""
         return self._history.can_redo
 
-    def use_setup(self, setup: Setup) -> None:
-        """Take another set-up in hand: a new revision, the old ones stay with their shots."""
-        if setup != self.setup:
-            self.setup = setup
-            self._changed()
-
     def _changed(self) -> None:
         self._emit(SequenceChanged())
         self._desk.ask()
@@ -143,16 +165,22 @@ class Studio:
     # Firing
 
     def fire(self) -> bool:
-        """Log and fire the sequence in hand; return whether the bench was free to begin."""
+        """Log and fire the sequence in hand; return whether the bench was free to begin.
+
+        With a box that a hand dials nothing is driven: the shot is logged as the box ran it. Raises DialError.
+        """
         if self.state is not BenchState.READY:
             return False
+        sequence, setup = self.sequence, self.setup
+        if setup.box.in_use:
+            sequence = dialled(sequence, setup.box)
         self._enter(BenchState.FIRING)
-        self._bench.submit(self._fire, self.sequence, self.setup)
+        self._bench.submit(self._fire, sequence, setup)
         return True
 
     def _fire(self, sequence: Sequence, setup: Setup) -> None:
         try:
-            shot_id = self._pen.submit(self._plan, sequence, setup).result()
+            shot_id = self.pen.submit(self._plan, sequence, setup).result()
             self._emit(ShotLogged(self.logbook.shot(shot_id)))
             self._run(shot_id, sequence, setup)
         except LogbookError as error:
@@ -161,86 +189,128 @@ class Studio:
             self._enter(BenchState.READY)
 
     def _plan(self, sequence: Sequence, setup: Setup) -> int:
-        self._retry_unwritten()
-        now = self._clock()
-        if self._sitting_id is None:
-            self._sitting_id = self.logbook.begin_sitting(self._sitting_name, now)
-        return self.logbook.plan_shot(self._sitting_id, sequence, setup, now)
+        self.pen.retry()
+        return self.logbook.plan_shot(self.sitting.begun(), sequence, setup, self._clock())
 
     def _run(self, shot_id: int, sequence: Sequence, setup: Setup) -> None:
         try:
-            report = self._controller.fire(sequence, setup)
+            if setup.box.in_use:
+                report = FiringReport(self._clock(), sequence.flash_us, f"dialled by hand on {setup.box.name}")
+            else:
+                report = self._controller.fire(commands_for(setup, sequence), setup)
         except BenchError as error:
             why = str(error)
             self._emit(Trouble(why))
-            self._write_surely(lambda: self.logbook.fail_shot(shot_id, why), shot_id)
+            self.pen.write_surely(lambda: self.logbook.fail_shot(shot_id, why), shot_id)
             return
-        self._write_surely(lambda: self._complete(shot_id, report), shot_id)
-        if report.note:
+        self._note_ledger(self.ledger.after_shot(sequence, setup.rig))
+        self.pen.write_surely(lambda: self.logbook.complete_shot(shot_id, report.fired_at, report.note), shot_id)
+        if report.note and not setup.box.in_use:
             self._emit(Notice(f"Shot {shot_id}: {report.note}."))
-
-    def _complete(self, shot_id: int, report: FiringReport) -> None:
-        self.logbook.complete_shot(shot_id, report.fired_at, report.note)
 
     def _enter(self, state: BenchState) -> None:
         self.state = state
         self._emit(BenchChanged(state))
 
+    # Pouring
+
+    def pour(self, pour: Pour, purpose: Purpose) -> bool:
+        """Dispense without light; return whether the bench was free to begin. `stop_pouring` cuts it short."""
+        if self.state is not BenchState.READY:
+            return False
+        self._stop_pouring.clear()
+        self._enter(BenchState.POURING)
+        self._bench.submit(self._pour, pour, purpose, self.setup)
+        return True
+
+    def stop_pouring(self) -> None:
+        """End a pour after the pulse under way."""
+        self._stop_pouring.set()
+
+    def _pour(self, pour: Pour, purpose: Purpose, setup: Setup) -> None:
+        def goes_on(done: int) -> bool:
+            self._emit(Pouring(done, pour.pulses))
+            return not self._stop_pouring.is_set()
+
+        try:
+            dispensed = self._controller.pour(pour, setup, goes_on)
+            into_bowl = purpose is Purpose.TEST_DROP
+            self._note_ledger(self.ledger.after_pour(pour.open_us, dispensed.pulses, setup.rig, into_bowl))
+            self._emit(PourEnded(purpose, pour, dispensed))
+        except BenchError as error:
+            self._emit(Trouble(str(error)))
+        finally:
+            self._enter(BenchState.READY)
+
+    def refilled(self) -> None:
+        """The reservoir was filled to its mark."""
+        self._controller.refilled()
+        self._note_ledger(self.ledger.refilled())
+
+    def bowl_changed(self) -> None:
+        """The bowl was emptied and filled anew."""
+        self._note_ledger(self.ledger.bowl_changed())
+
+    def _note_ledger(self, ledger: Ledger) -> None:
+        self.ledger = ledger
+        self.keep("ledger", ledger.to_json())
+        self._emit(LedgerChanged())
+
     # Remembering
 
     def toggle_tag(self, shot_id: int, shape: str) -> None:
         """Tag a shot, or take the tag off."""
-        self._write(lambda: self.logbook.toggle_tag(shot_id, shape), shot_id)
+        self.pen.write(lambda: self.logbook.toggle_tag(shot_id, shape), shot_id)
 
     def rate(self, shot_id: int, rating: int) -> None:
         """Rate a shot 0 to 5."""
-        self._write(lambda: self.logbook.rate(shot_id, rating), shot_id)
+        self.pen.write(lambda: self.logbook.rate(shot_id, rating), shot_id)
 
     def annotate(self, shot_id: int, note: str) -> None:
         """Replace a shot's note."""
-        self._write(lambda: self.logbook.annotate(shot_id, note), shot_id)
+        self.pen.write(lambda: self.logbook.annotate(shot_id, note), shot_id)
 
     def keep(self, key: str, value: str) -> None:
         """Keep a choice (theme, folder) on the desk."""
-        self._write(lambda: self.logbook.put(key, value))
+        self.pen.write(lambda: self.logbook.put(key, value))
 
     def find(self, query: ShotQuery) -> None:
         """Search the log; the answer comes as `ShotsFound`."""
-        self._write(lambda: self._emit(ShotsFound(self.logbook.find(query))))
+        self.pen.write(lambda: self._emit(ShotsFound(self.logbook.find(query))))
 
-    def _write(self, job: Callable[[], object], shot_id: int | None = None) -> None:
-        """Run one change of the logbook in its thread; what fails is told, and nothing of it was written."""
+    def keep_setup(self, name: str) -> None:
+        """Keep the set-up in hand under a name."""
+        setup = self.setup
 
-        def run() -> None:
-            try:
-                self._retry_unwritten()
-                job()
-                if shot_id is not None:
-                    self._emit(ShotChanged(self.logbook.shot(shot_id)))
-            except LogbookError as error:
-                self._emit(Trouble(str(error)))
+        def keep() -> None:
+            self.logbook.keep_setup(name, setup, self._clock())
+            self._tell_setups()
 
-        self._pen.submit(run)
+        self.pen.write(keep)
 
-    def _write_surely(self, job: Callable[[], object], shot_id: int) -> None:
-        """Like `_write`, but a change that fails is kept and tried again: water cannot be fired twice."""
+    def forget_setup(self, name: str) -> None:
+        """Take a name off the shelf."""
 
-        def run() -> None:
-            try:
-                job()
-                self._emit(ShotChanged(self.logbook.shot(shot_id)))
-            except LogbookError as error:
-                self._unwritten.append(job)
-                self._emit(
-                    Trouble(f"Shot {shot_id} fired, but its outcome is not written yet. {error} Ondine tries again.")
-                )
+        def forget() -> None:
+            self.logbook.forget_setup(name)
+            self._tell_setups()
 
-        self._pen.submit(run)
+        self.pen.write(forget)
 
-    def _retry_unwritten(self) -> None:
-        while self._unwritten:
-            self._unwritten[0]()
-            self._unwritten.pop(0)
+    def list_setups(self) -> None:
+        """Tell the named set-ups."""
+        self.pen.write(self._tell_setups)
+
+    def fetch_setup(self, shot_id: int) -> None:
+        """Tell the set-up that a shot was fired with, as `SetupFetched`."""
+
+        def fetch() -> None:
+            self._emit(SetupFetched(shot_id, self.logbook.setup(self.logbook.shot(shot_id).setup_id)))
+
+        self.pen.write(fetch)
+
+    def _tell_setups(self) -> None:
+        self._emit(SetupsFound(self.logbook.kept_setups()))
 
     # Pictures
 
@@ -284,25 +354,17 @@ class Studio:
         """End a firing in hand, write what is waiting, and let everything go."""
         if self._watch is not None:
             self._watch.stop()
+        self.stop_pouring()
         self._bench.shutdown(wait=True)
         self._desk.close()
-        self._pen.submit(self._last_words)
-        self._pen.shutdown(wait=True)
         self._camera.close()
-        if self._opened.exception() is None:
-            self.logbook.close()
-
-    def _last_words(self) -> None:
-        try:
-            self._retry_unwritten()
-        except LogbookError as error:
-            self._emit(Trouble(str(error)))
+        self.pen.close()
 
 
-def _from_desk(glance: Glance, start: tuple[Sequence, Setup]) -> tuple[Sequence, Setup]:
+def _from_desk(glance: Glance, start: tuple[Sequence, Setup]) -> Table:
     """What lay on the desk at the last closing, or the start."""
     sequence, setup = glance.desk.get("sequence"), glance.desk.get("setup")
-    return (
+    return Table(
         sequence_from_json(sequence) if sequence else start[0],
         setup_from_json(setup) if setup else start[1],
     )

@@ -225,8 +225,9 @@ class ChartPainter:
         for row in range(4):
             y = self.lanes_top + self.lane_px * row
             p.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
-        exposure = self.prediction.forecast.setup.camera.exposure_s
-        opens, closes = self.time.x(0), min(self.time.x(exposure), self.time.right)
+        when = self.prediction.latency
+        opens = max(self.time.x(when.open_from_s), self.time.left)
+        closes = min(max(self.time.x(when.open_until_s), opens), self.time.right)
         bar = QRectF(opens, shutter + 9, closes - opens, self.lane_px - 18)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("line", 0.45))

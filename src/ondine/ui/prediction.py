@@ -20,7 +20,9 @@ from ondine.core.events import Event, EventKind, events
 from ondine.core.forecast import Forecast, forecast
 from ondine.core.framing import framing_note
 from ondine.core.instant import Instant, at_instant
-from ondine.core.light import blur_px, flash_duration_s
+from ondine.core.latency import Latency, latency
+from ondine.core.light.blur import blur_px
+from ondine.core.light.flash import flash_duration_s
 from ondine.core.outline import Outline, outline
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
@@ -78,6 +80,11 @@ class Prediction:
     def ghosts(self) -> list[Outline]:
         """The same splash on some other rigs that could be this one."""
         return [outline(self.forecast, self.now, rig) for rig in GHOSTS]
+
+    @cached_property
+    def latency(self) -> Latency:
+        """When the commands go out, the shutter opens and the light comes."""
+        return latency(self.forecast.setup, self.sequence)
 
     @cached_property
     def framing(self) -> str:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
-from ondine.core.light import flash_duration_s
+from ondine.core.light.flash import flash_duration_s
 from ondine.core.setup import Setup
 from ondine.ui.theme import SMALL_PX, font
 

@@ -10,12 +10,19 @@ from datetime import datetime, timedelta
 from multiprocessing import get_context
 from pathlib import Path
 
-from ondine.bench.protocol import BenchError, Clock, FiringReport, Sleep
+import numpy as np
+
+from ondine.bench.protocol import BenchError, Clock, Dispensed, FiringReport, Pour, Sleep
+from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, take_frame
-from ondine.bench.simulated.hidden import HiddenRig
+from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.look import Look
+from ondine.core.commands import Commands
 from ondine.core.sequence import Sequence
-from ondine.core.setup import Setup
+from ondine.core.setup import Release, Setup
+
+EMPTY = "The reservoir of the simulated bench is empty. Refill it, then go on."
+SCALE_STEP_G, SCALE_ERROR_G = 0.01, 0.006
 
 LONGEST_AFTERMATH_S = 0.15
 """How long the bench stays busy after the last pulse."""
@@ -41,6 +48,13 @@ class SimulatedTable:
     def refill(self) -> None:
         """Fill the reservoir to its mark."""
         self.head_m = self.rig.head_m
+
+    def draw(self, open_s: float) -> float:
+        """Let liquid out of the reservoir while the valve is open [s]; return its volume [m3]."""
+        flows_s = max(open_s - self.rig.dead_time_s, 0.0)
+        volume = float(self.rig.discharge_m3_s_sqrt_m * math.sqrt(max(self.head_m, 0.0)) * flows_s)
+        self.head_m -= volume / self.rig.reservoir_area_m2
+        return volume
 
 
 class SimulatedCamera:
@@ -106,22 +120,48 @@ class SimulatedController:
         self._table = table
         self._camera = camera
 
-    def fire(self, sequence: Sequence, setup: Setup) -> FiringReport:
+    def fire(self, commands: Commands, setup: Setup) -> FiringReport:
         """See `Controller.fire`."""
-        table = self._table
+        table, sequence = self._table, commands.sequence
         if table.head_m <= 0:
-            raise BenchError("The reservoir of the simulated bench is empty. Refill it, then fire again.")
+            raise BenchError(EMPTY)
         fired_at = table.clock()
         table.shots += 1
-        flashes_at = fired_at + timedelta(microseconds=sequence.flash_us)
-        lit = _recycled(table, flashes_at, setup.light.power)
-        if lit:
+        luck = Luck.of_shot(table.rig, table.seed, table.shots, len(sequence.drops))
+        light_us = _light_us(table.rig, luck, commands, setup)
+        flashes_at = fired_at + timedelta(microseconds=light_us)
+        ready = _recycled(table, flashes_at, setup.light.power)
+        seen = _shutter_is_open(table.rig, luck, commands, setup, light_us)
+        if ready:
             table.flashed_at = flashes_at
-        self._camera.expose(sequence, setup, table.shots, table.head_m, lit, fired_at)
-        table.head_m -= _drawn_m3(table, sequence) / table.rig.reservoir_area_m2
-        last_us = max(sequence.flash_us, sequence.drops[-1].end_us)
+        lit = ready and seen
+        self._camera.expose(sequence.with_flash(light_us), setup, table.shots, table.head_m, lit, fired_at)
+        for pulse in sequence.drops:
+            table.draw(pulse.open_us / 1e6)
+        last_us = max(light_us, sequence.drops[-1].end_us)
         table.sleep(last_us / 1e6 + LONGEST_AFTERMATH_S)
-        return FiringReport(fired_at, sequence.flash_us, "" if lit else "flash not ready")
+        note = "flash not ready" if not ready else "" if seen else "the shutter was shut when the flash fired"
+        return FiringReport(fired_at, sequence.flash_us, note)
+
+    def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:
+        """See `Controller.pour`. A scale stands under the simulated nozzle."""
+        table, volume, done = self._table, 0.0, 0
+        rng = np.random.default_rng([table.seed, table.shots, 11])
+        while done < pour.pulses:
+            if table.head_m <= 0:
+                raise BenchError(EMPTY)
+            jitter = 1 + table.rig.volume_jitter * rng.standard_normal()
+            volume += table.draw(pour.open_us / 1e6) * jitter
+            table.sleep(pour.period_us / 1e6)
+            done += 1
+            if not goes_on(done):
+                break
+        grams = volume * fluid_of(setup).density * 1e3 + SCALE_ERROR_G * rng.standard_normal()
+        return Dispensed(done, round(max(grams, 0.0) / SCALE_STEP_G) * SCALE_STEP_G)
+
+    def refilled(self) -> None:
+        """See `Controller.refilled`."""
+        self._table.refill()
 
 
 def simulated_bench(
@@ -133,9 +173,27 @@ def simulated_bench(
     return SimulatedController(table, camera), camera
 
 
-def _drawn_m3(table: SimulatedTable, sequence: Sequence) -> float:
-    open_s = sum(p.open_us for p in sequence.drops) / 1e6
-    return float(table.rig.discharge_m3_s_sqrt_m * math.sqrt(max(table.head_m, 0.0)) * open_s)
+def _light_us(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup) -> int:
+    """When the flash really lights, from the trigger."""
+    radio = rig.radio_lag_s if setup.triggers.radio else 0.0
+    if commands.flash_us is not None:
+        return round(commands.flash_us + radio * 1e6)
+    assert commands.shutter_us is not None, "something has to fire the flash"
+    return max(0, round(commands.shutter_us + (_camera_lag_s(rig, luck, setup) + radio) * 1e6))
+
+
+def _shutter_is_open(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup, light_us: int) -> bool:
+    if commands.flash_us is None or commands.shutter_us is None:
+        # The camera lights the flash when it is open; a hand holds it open from before the trigger.
+        return True
+    opens_us = commands.shutter_us + _camera_lag_s(rig, luck, setup) * 1e6
+    return opens_us <= light_us <= opens_us + setup.camera.exposure_s * 1e6
+
+
+def _camera_lag_s(rig: HiddenRig, luck: Luck, setup: Setup) -> float:
+    mirror = 0.0 if setup.triggers.mirror_up else 0.048
+    infrared = 0.038 if setup.triggers.release is Release.INFRARED else 0.0
+    return rig.camera_lag_s + luck.shutter_s + mirror + infrared
 
 
 def recycle_s(power: float) -> float:

@@ -19,8 +19,6 @@ from ondine.bench.simulated.tracer import render
 from ondine.core.setup import Camera
 
 PICTURE_SIZE = (1200, 800)
-TILT = math.radians(3.5)
-"""How far the simulated camera looks down on the water."""
 
 TIME_SAMPLES = 5
 ROUGH_EDGE = 0.5
@@ -49,7 +47,9 @@ def trace(
     distance = camera.focal_length_m * 1e3 * (1 + 1 / camera.magnification)
     aim = frame_mm * height / width * (0.5 - camera.water_line_share)
     lens = camera.focal_length_m * 1e3 / camera.f_number / 2
-    view = np.array([distance, math.sin(TILT), math.cos(TILT), aim, lens])
+    # The camera looks from its height at the middle of its frame.
+    tilt = math.atan2(camera.height_m * 1e3 - aim, distance)
+    view = np.array([distance, math.sin(tilt), math.cos(tilt), aim, lens])
     rng = np.random.default_rng([seed, 3])
     jitter = rng.random((20011, 5))
     angle, out = 2 * np.pi * jitter[:, 2], np.sqrt(jitter[:, 3])

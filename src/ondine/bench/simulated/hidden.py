@@ -28,6 +28,9 @@ class HiddenRig:
     volume_jitter: float
     off_axis_m: float
     bubble_odds: float
+    camera_lag_s: float
+    camera_jitter_s: float
+    radio_lag_s: float
 
     @staticmethod
     def from_seed(seed: int) -> HiddenRig:
@@ -51,6 +54,9 @@ class HiddenRig:
             volume_jitter=0.01,
             off_axis_m=0.35e-3,
             bubble_odds=0.03,
+            camera_lag_s=float(rng.normal(52e-3, 6e-3)),
+            camera_jitter_s=1.2e-3,
+            radio_lag_s=float(rng.uniform(0.4e-3, 1.2e-3)),
         )
 
 
@@ -64,6 +70,7 @@ class Luck:
     wobble: np.ndarray
     phase: float
     bubbles: bool
+    shutter_s: float = 0.0
 
     @staticmethod
     def of_shot(rig: HiddenRig, seed: int, shot: int, drops: int) -> Luck:
@@ -76,4 +83,5 @@ class Luck:
             wobble=rng.normal(0, 0.05, drops),
             phase=float(rng.uniform(0, 2 * np.pi)),
             bubbles=bool(rng.random() < rig.bubble_odds),
+            shutter_s=float(rng.normal(0, rig.camera_jitter_s)),
         )

@@ -14,33 +14,17 @@ from typing import Any
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from ondine.bench.simulated.fluid import Fluid, fluid_of
 from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 
 GRAVITY = 9.81
 AIR_DENSITY, AIR_VISCOSITY = 1.204, 1.82e-5
-WATER_DENSITY = 998.0
 COLUMN_SINKS_M_S, COLUMN_STANDS_S = 0.10, 0.05
 
 Track = Callable[[float], np.ndarray]
 """Dense output of an integration: state at an absolute time."""
-
-
-@dataclass(frozen=True)
-class Fluid:
-    """The world's own liquid: density [kg/m3], viscosity [Pa·s], surface tension [N/m]."""
-
-    density: float
-    viscosity: float
-    tension: float
-
-
-def fluid_of(setup: Setup) -> Fluid:
-    """Tell the liquid of a set-up: a log-linear mix of water and glycerine, thinner when warm."""
-    share, warm = setup.mix.glycerine_mass_fraction, setup.mix.temperature_c - 20
-    thickness = math.exp(2.9 * share + 4.0 * share**4) * math.exp(-0.024 * warm * (1 + share))
-    return Fluid(WATER_DENSITY * (1 + 0.25 * share), 1.0e-3 * thickness, 0.0727 - 0.008 * share - 1.5e-4 * warm)
 
 
 @dataclass

@@ -1,4 +1,4 @@
-"""The flash as shutter: how long it shines, and what moves meanwhile."""
+"""The flash as shutter: how long it shines."""
 
 from __future__ import annotations
 
@@ -24,11 +24,3 @@ def flash_duration_s(power: ArrayLike) -> Floats:
     with np.errstate(divide="ignore"):
         cut_off = -BATTERY_FLASH_DECAY_S * np.log1p(-np.minimum(p, 1.0))
     return np.asarray(np.minimum(cut_off, BATTERY_FLASH_DECAY_S * math.log(2)) + BATTERY_FLASH_SWITCHING_S)
-
-
-def blur_px(speed_m_s: ArrayLike, duration_s: ArrayLike, pixel_on_subject_m: ArrayLike) -> Floats:
-    """Smear of a moving edge, speed·duration/pitch; they broadcast. Returns [px].
-
-    speed_m_s : [m/s]; duration_s : [s]; pixel_on_subject_m : pixel pitch in the plane of the splash [m].
-    """
-    return np.asarray(np.abs(speed_m_s) * np.asarray(duration_s) / np.asarray(pixel_on_subject_m))

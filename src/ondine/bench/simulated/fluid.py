@@ -1,0 +1,35 @@
+"""The simulated world's own liquid, mixed by laws of its own."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ondine.core.setup import Setup
+
+WATER_DENSITY = 998.0
+
+
+@dataclass(frozen=True)
+class Fluid:
+    """The world's own liquid: density [kg/m3], viscosity [Pa·s], surface tension [N/m]."""
+
+    density: float
+    viscosity: float
+    tension: float
+
+
+def fluid_of(setup: Setup) -> Fluid:
+    """Tell the liquid of a set-up: log-linear in glycerine and fat, thinner when warm, slimy with gum."""
+    mix = setup.mix
+    share, warm = mix.glycerine_mass_fraction, mix.temperature_c - 20
+    thickness = math.exp(2.9 * share + 4.0 * share**4) * math.exp(-0.024 * warm * (1 + share))
+    thickness *= math.exp(0.72 * mix.milk_mass_fraction + 2.2 * mix.cream_mass_fraction)
+    thickness += 3.4e3 * mix.gum_mass_fraction * (1 - 0.5 ** (mix.gum_stood_h / 1.1))
+    fat = mix.milk_mass_fraction + 3 * mix.cream_mass_fraction
+    soaped = 0.024 * fat / (fat + 0.03)
+    return Fluid(
+        WATER_DENSITY * (1 + 0.25 * share + 0.03 * mix.milk_mass_fraction),
+        1.0e-3 * thickness,
+        0.0727 - 0.008 * share - 1.5e-4 * warm - soaped,
+    )

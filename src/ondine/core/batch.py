@@ -1,0 +1,99 @@
+"""The mixing bench: from a wish to grams, and what the mix will do."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.forecast import Forecast, forecast
+from ondine.core.liquid import glycerine_water, opacity
+from ondine.core.rigs import sample_rigs
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Bowl, Mix, Setup
+
+PARTS = ("glycerine", "milk", "cream", "gum", "dye")
+
+
+def grams(mix: Mix, batch_g: float) -> dict[str, float]:
+    """Return the grams of each part, water first, that make a batch of `batch_g` grams."""
+    shares = {part: getattr(mix, f"{part}_mass_fraction") for part in PARTS}
+    water = max(1 - sum(shares.values()), 0.0)
+    return {"water": water * batch_g} | {part: share * batch_g for part, share in shares.items() if share > 0}
+
+
+def glycerine_for_viscosity(target_pa_s: float, temperature_c: float) -> float:
+    """Return the share of glycerine by mass [1] whose mix with water has a viscosity [Pa·s] at a temperature [°C].
+
+    Raises ValueError if neither water is thin enough nor glycerine thick enough.
+    """
+    low, high = 0.0, 1.0
+    thin = glycerine_water(low, temperature_c).viscosity_pa_s
+    thick = glycerine_water(high, temperature_c).viscosity_pa_s
+    if not thin <= target_pa_s <= thick:
+        raise ValueError(
+            f"At {temperature_c:.0f} °C glycerine and water reach {thin * 1e3:.2f} to {thick * 1e3:.0f} mPa·s, "
+            f"not {target_pa_s * 1e3:g}."
+        )
+    # Halving: forty steps pin the share down to 1e-12, and the viscosity only ever grows with it.
+    for _ in range(40):
+        middle = (low + high) / 2
+        if glycerine_water(middle, temperature_c).viscosity_pa_s < target_pa_s:
+            low = middle
+        else:
+            high = middle
+    return (low + high) / 2
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What a liquid does, as ratios to water of the same temperature; `opacity` is over one drop's width [1]."""
+
+    diameter: float
+    jet_height: float
+    sheet_width: float
+    sheet_life: float
+    opacity: float
+    lacks: str = ""
+
+
+def effect(setup: Setup, sequence: Sequence) -> Effect:
+    """Compare a mix with water on the mean rig, for the first drop and the first meeting of a sequence."""
+    rigs = sample_rigs(setup.beliefs, 2)
+    here = forecast(setup, sequence, rigs)
+    plain = replace(setup, mix=Mix(temperature_c=setup.mix.temperature_c))
+    there = forecast(plain, sequence, rigs)
+    mix = setup.mix
+    width = float(here.falls.diameter_m[0, 0])
+    return Effect(
+        diameter=_ratio(width, float(there.falls.diameter_m[0, 0])),
+        jet_height=_ratio(_jet_m(here), _jet_m(there)),
+        sheet_width=_ratio(_sheet(here, "widest_m"), _sheet(there, "widest_m")),
+        sheet_life=_ratio(_sheet(here, "sheet_life_s"), _sheet(there, "sheet_life_s")),
+        opacity=float(opacity(width, mix.milk_mass_fraction, mix.cream_mass_fraction)),
+        lacks="" if _jet_m(here) > 0 else "The drop hits too weakly for a jet.",
+    )
+
+
+def _jet_m(what: Forecast) -> float:
+    speed = float(what.first.jet_m_s[0])
+    return speed**2 / (2 * G) if speed > 0 else 0.0
+
+
+def _sheet(what: Forecast, name: str) -> float:
+    values = getattr(what.meetings, name)[:, 0]
+    found = [float(v) for v in values if v == v]
+    return found[0] if found else float("nan")
+
+
+def _ratio(here: float, there: float) -> float:
+    return here / there if there and there == there else float("nan")
+
+
+def bowl_share(bowl: Bowl, fallen_m3: float) -> float:
+    """Share of what is in a brimful bowl that came in as drops, since it was changed [1].
+
+    fallen_m3 : volume of all these drops [m3]. What comes in, the brim lets out mixed: 1 - exp(-fallen/bowl).
+    """
+    volume = math.pi / 4 * bowl.diameter_m**2 * bowl.depth_m
+    return 1 - math.exp(-fallen_m3 / volume)

@@ -1,0 +1,62 @@
+"""Measure a lag: single drops, lit through one path and then through another, and how far each had come."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence as Many
+from dataclasses import dataclass
+
+import numpy as np
+
+from ondine.core import drop, flight
+from ondine.core.setup import Setup
+
+FEWEST = 3
+
+
+class LagError(ValueError):
+    """Series that give no lag; the text says why and what to do."""
+
+
+@dataclass(frozen=True)
+class Lag:
+    """How much later the second path's light comes [s], its standard error, and each path's jitter [s].
+
+    The jitters contain the valve's own.
+    """
+
+    lag_s: float
+    error_s: float
+    jitter_one_s: float
+    jitter_other_s: float
+
+
+def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, open_us: int) -> Lag:
+    """Compare the heights of a falling drop over the water in two series of pictures.
+
+    one_m, other_m : heights of the drop's centre [m], three or more of each, above the water and under the nozzle;
+    open_us : open time of the drops [µs]. Both series must be fired with the same delay.
+    Raises LagError. The difference of means with Welch's standard error, √(s1²/n1 + s2²/n2) (Welch 1947).
+    """
+    if min(len(one_m), len(other_m)) < FEWEST:
+        raise LagError(f"Measure {FEWEST} pictures or more of each path: from fewer no error can be told.")
+    nozzle = setup.rig.nozzle_height_m
+    for height in (*one_m, *other_m):
+        if not 0 < height < nozzle:
+            raise LagError(
+                f"A drop {height * 1e3:.0f} mm over the water is not under the nozzle: measure that one again."
+            )
+    one, other = (_fallen_s(np.array(series), setup, open_us) for series in (one_m, other_m))
+    spread_one, spread_other = float(one.std(ddof=1)), float(other.std(ddof=1))
+    error = math.sqrt(spread_one**2 / len(one) + spread_other**2 / len(other))
+    return Lag(float(other.mean() - one.mean()), error, spread_one, spread_other)
+
+
+def _fallen_s(height_m: np.ndarray, setup: Setup, open_us: int) -> np.ndarray:
+    """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
+    volume = drop.drop_volume_m3(open_us / 1e6, setup.rig.flow_m3_s, setup.rig.dead_time_s)
+    if volume <= 0:
+        raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
+    terminal = flight.terminal_speed_m_s(drop.drop_diameter_m(volume), setup.mix.liquid().density_kg_m3)
+    start = setup.beliefs.start_speed_m_s.mean
+    return np.asarray(flight.fall_time_s(setup.rig.nozzle_height_m - height_m, start, terminal))

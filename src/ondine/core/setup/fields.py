@@ -1,0 +1,96 @@
+"""Fields of a set-up that know their limits and say what they are; and paths to reach them.
+
+A path names a field through its owners, "rig.nozzle_height_m" or "light.units.0.power". Window, exchange files and
+comparison all read the same limits and words from here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, fields, is_dataclass, replace
+from typing import Any, TypeVar
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class About:
+    """What a field says of itself: its name in the window, its least and greatest value (None: no number), and the
+    pattern that a text must have (None: any).
+    """
+
+    says: str
+    low: float | None = None
+    high: float | None = None
+    pattern: str | None = None
+
+
+def number(default: float | None, low: float, high: float, says: str) -> Any:
+    """Declare a number with its limits, both allowed. The unit is the suffix of the field's name."""
+    return field(default=default, metadata={"about": About(says, low, high)})
+
+
+def plain(default: object, says: str) -> Any:
+    """Declare a field without limits: a word, a choice, a yes or no."""
+    return field(default=default, metadata={"about": About(says)})
+
+
+def colour(default: str, says: str) -> Any:
+    """Declare a colour, written #rrggbb."""
+    return field(default=default, metadata={"about": About(says, pattern="^#[0-9a-fA-F]{6}$")})
+
+
+def about(owner: object, path: str) -> About:
+    """Return what the field at a path says of itself. Raises KeyError if there is no such field."""
+    *way, last = path.split(".")
+    holder = read(owner, ".".join(way)) if way else owner
+    for known in fields(holder):  # type: ignore[arg-type]
+        if known.name == last:
+            found = known.metadata.get("about", About(last.replace("_", " ")))
+            assert isinstance(found, About)
+            return found
+    raise KeyError(path)
+
+
+def read(owner: object, path: str) -> Any:
+    """Return the value at a path; a number in it counts into a tuple, from 0."""
+    for step in path.split("."):
+        owner = owner[int(step)] if isinstance(owner, tuple) else getattr(owner, step)
+    return owner
+
+
+def put(owner: T, path: str, value: object) -> T:
+    """Return a copy with the value at a path replaced."""
+    step, _, rest = path.partition(".")
+    if isinstance(owner, tuple):
+        index = int(step)
+        changed = put(owner[index], rest, value) if rest else value
+        return (*owner[:index], changed, *owner[index + 1 :])  # type: ignore[return-value]
+    changed = put(getattr(owner, step), rest, value) if rest else value
+    return replace(owner, **{step: changed})  # type: ignore[type-var]
+
+
+def leaves(owner: object, prefix: str = "") -> Iterator[tuple[str, object]]:
+    """Yield (path, value) of every field that holds no further fields, in the order of their declaration."""
+    if is_dataclass(owner):
+        for known in fields(owner):
+            yield from leaves(getattr(owner, known.name), f"{prefix}.{known.name}" if prefix else known.name)
+    elif isinstance(owner, tuple) and owner and is_dataclass(owner[0]):
+        for index, part in enumerate(owner):
+            yield from leaves(part, f"{prefix}.{index}")
+    else:
+        yield prefix, owner
+
+
+def out_of_limits(owner: object) -> Iterator[tuple[str, object, About]]:
+    """Yield (path, value, about) of every number that is outside its limits."""
+    for path, value in leaves(owner):
+        try:
+            known = about(owner, path)
+        except TypeError:
+            # A number in a plain tuple has no declaration of its own.
+            continue
+        if known.low is None or known.high is None or value is None or isinstance(value, bool):
+            continue
+        if not isinstance(value, int | float) or not known.low <= value <= known.high:
+            yield path, value, known

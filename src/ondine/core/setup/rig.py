@@ -1,0 +1,44 @@
+"""What drops fall from, and into."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ondine.core.sequence import DEFAULT_MAX_OPEN_US
+from ondine.core.setup.fields import colour, number
+
+
+class Method(StrEnum):
+    """How a drop or an object comes to fall."""
+
+    VALVE = "valve"
+    DRIP = "drip"
+    OBJECT = "object"
+    SOUND = "sound"
+
+
+@dataclass(frozen=True)
+class Rig:
+    """Nozzle, valve and reservoir. `*_sd_*` are standard errors of a weighing; 0 while nothing was weighed."""
+
+    nozzle_height_m: float = number(0.365, 0.02, 3.0, "Nozzle over the water")
+    orifice_diameter_m: float = number(1.8e-3, 0.2e-3, 10e-3, "Orifice")
+    flow_m3_s: float = number(2.6e-6, 0.02e-6, 100e-6, "Flow while open")
+    flow_sd_m3_s: float = number(0.0, 0.0, 50e-6, "Error of the flow")
+    dead_time_s: float = number(3.0e-3, 0.0, 0.1, "Dead time of the valve")
+    dead_time_sd_s: float = number(0.0, 0.0, 0.1, "Error of the dead time")
+    max_open_us: int = number(DEFAULT_MAX_OPEN_US, 1_000, 5_000_000, "Longest opening")
+    max_duty: float = number(0.3, 0.01, 1.0, "Share of time the valve may be open")
+    head_m: float = number(0.12, 0.005, 2.0, "Liquid over the orifice")
+    reservoir_diameter_m: float = number(0.09, 0.005, 1.0, "Reservoir across")
+
+
+@dataclass(frozen=True)
+class Bowl:
+    """What the drops fall into, filled to the brim. `landing_m` counts from its middle towards the camera."""
+
+    diameter_m: float = number(0.26, 0.04, 2.0, "Bowl across")
+    depth_m: float = number(0.045, 0.002, 1.0, "Depth of the bowl")
+    landing_m: float = number(0.0, -1.0, 1.0, "Landing spot towards the camera")
+    tint: str = colour("#e8eef0", "Colour of the bowl's liquid")

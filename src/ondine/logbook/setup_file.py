@@ -1,0 +1,69 @@
+"""Set-ups as JSON files that travel: checked on the way in, with what was unknown on the way out."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from ondine.core.setup import Setup
+from ondine.logbook.door import (
+    Wire,
+    explain,
+    load_json,
+    setup_from_wire,
+    setup_to_wire,
+    wire_model,
+    with_modern_setup,
+)
+
+SetupWire = wire_model(Setup)
+
+
+class SetupFileError(Exception):
+    """A set-up file that cannot be used; the text names each wrong field by its path and says what is wanted."""
+
+
+class SetupFileWire(Wire):
+    """An Ondine set-up."""
+
+    format: Literal["ondine-setup"]
+    version: Literal[1]
+    setup: SetupWire  # type: ignore[valid-type]
+
+
+def read_setup(path: Path) -> Setup:
+    """Read and check a set-up file. Raises SetupFileError with every reason."""
+    try:
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        why = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
+        raise SetupFileError(f"The set-up {path} cannot be read: {why}. Check the name and try again.") from error
+    return parse_setup(text, str(path))
+
+
+def parse_setup(text: str, source: str) -> Setup:
+    """Check a set-up's JSON text; `source` is named in messages. Raises SetupFileError."""
+    try:
+        wire = SetupFileWire.model_validate(with_modern_setup(load_json(text, source)))
+        return setup_from_wire(wire.setup)
+    except ValidationError as error:
+        raise SetupFileError(explain(source, "set-up", error)) from error
+    except ValueError as error:
+        raise SetupFileError(f"{source}: {error}") from error
+
+
+def write_setup(setup: Setup, path: Path) -> None:
+    """Write a set-up file. Raises SetupFileError."""
+    data = {"format": "ondine-setup", "version": 1, "setup": setup_to_wire(setup)}
+    try:
+        path.write_text(json.dumps(data, indent=2, allow_nan=False) + "\n", encoding="utf-8")
+    except OSError as error:
+        raise SetupFileError(f"{path} cannot be written: {error.strerror}. Choose another place.") from error
+
+
+def setup_schema() -> dict[str, Any]:
+    """Return the JSON Schema that is published in docs/schemas."""
+    return SetupFileWire.model_json_schema()

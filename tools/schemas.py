@@ -1,0 +1,24 @@
+"""Writes docs/schemas and docs/examples anew from the models and the demo."""
+
+import json
+from pathlib import Path
+
+from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.logbook.recipe import recipe_schema, write_recipe
+from ondine.logbook.setup_file import setup_schema, write_setup
+
+DOCS = Path(__file__).parents[1] / "docs"
+
+
+def main() -> None:
+    """Write all."""
+    for name, schema in (("recipe", recipe_schema()), ("setup", setup_schema())):
+        text = json.dumps(schema, indent=2) + "\n"
+        (DOCS / "schemas" / f"{name}.schema.json").write_text(text, encoding="utf-8")
+    recipe = write_recipe(START, TIDAL_MILL, "Tidal Mill, full umbrella")
+    (DOCS / "examples" / "tidal-mill.json").write_text(recipe, encoding="utf-8")
+    write_setup(TIDAL_MILL, DOCS / "examples" / "tidal-mill-setup.json")
+
+
+if __name__ == "__main__":
+    main()
