@@ -32,6 +32,8 @@ assert QTest.qWaitForWindowActive(window, 10000)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_0)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_Right)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_Space)
+assert window.before.isVisible(), "the first look around"
+QTest.keyClick(window.bench.chart, Qt.Key.Key_Space)
 end = time.monotonic() + 90
 while time.monotonic() < end and not (window.shot.id == 127 and window.shot.picture):
     QTest.qWait(50)

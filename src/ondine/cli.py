@@ -12,6 +12,22 @@ from ondine import __version__
 
 OK, FAILED = 0, 2
 
+VIEWS = (
+    "bench",
+    "close-up",
+    "log",
+    "keys",
+    "card",
+    "safe",
+    "rig",
+    "valve",
+    "liquid",
+    "frame",
+    "trigger",
+    "dials",
+    "keep",
+)
+
 
 def main(argv: list[str] | None = None) -> int:
     """Run one command; return the exit code."""
@@ -41,7 +57,7 @@ def _window_parser() -> argparse.ArgumentParser:
     parser.add_argument("--folder", type=Path, help="the folder that pictures arrive in")
     parser.add_argument("--theme", choices=("day", "dark-room"))
     parser.add_argument("--screenshot", type=Path, metavar="PNG", help="draw a view into a file and quit")
-    parser.add_argument("--view", default="bench", choices=("bench", "close-up", "rig", "log", "keys"))
+    parser.add_argument("--view", default="bench", choices=VIEWS)
     parser.add_argument("--size", type=_size, default=(1280, 800), metavar="1280x800")
     return parser
 

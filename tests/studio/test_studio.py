@@ -1,27 +1,38 @@
 import threading
 import time
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PIL import Image
 
+from ondine.bench.protocol import Pour
+from ondine.core.dials import DialError
+from ondine.core.ledger import Ledger
 from ondine.core.sequence import Sequence
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Box, Camera, Rig, School, Setup, Triggers
 from ondine.logbook.file import LogbookError, enter
 from ondine.logbook.glance import glance
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.studio.events import (
     BenchChanged,
     FolderChanged,
     Notice,
     PictureArrived,
+    PourEnded,
+    Pouring,
+    Purpose,
+    SetupFetched,
+    SetupsFound,
     ShotChanged,
     ShotLogged,
     ShotsFound,
+    SittingsFound,
     Trouble,
 )
+from ondine.studio.pouring import pour_of, prime_of
 from ondine.studio.studio import Studio
 from tests.conftest import PAIR, TestCamera, TestController
 
@@ -264,3 +275,109 @@ def test_sequences_are_values(table):
     assert isinstance(table.studio.sequence, Sequence)
     table.studio.compose(PAIR)
     assert not table.studio.can_undo
+
+
+def test_pouring_tells_how_far_it_is_and_can_be_cut_short(table):
+    table.controller.grams = 2.5
+    assert table.studio.pour(Pour(20_000, 5, 80_000), Purpose.WEIGHING)
+    table.settle()
+    assert [(e.done, e.of) for e in table.heard(Pouring, 5)] == [(n, 5) for n in range(1, 6)]
+    (ended,) = table.heard(PourEnded)
+    assert ended.dispensed.pulses == 5 and ended.dispensed.grams == 2.5 and ended.purpose is Purpose.WEIGHING
+    # Caught in a cup: the reservoir knows, the bowl does not.
+    assert table.studio.ledger.open_s > 0 and table.studio.ledger.bowl_drops == 0
+    table.studio.stop_pouring()
+    table.controller.before = table.studio.stop_pouring
+    assert table.studio.pour(Pour(20_000, 1, 80_000), Purpose.TEST_DROP)
+    table.settle()
+    assert table.studio.ledger.bowl_drops == 1
+
+
+def test_a_bench_that_cannot_pour_says_so(table):
+    table.controller.refusal = "The reservoir is empty. Refill it."
+    table.studio.pour(Pour(20_000, 5, 80_000), Purpose.WEIGHING)
+    table.settle()
+    assert "Refill" in table.heard(Trouble)[0].message
+    assert table.studio.state.value == "ready" and table.studio.ledger == Ledger()
+
+
+def test_pours_keep_the_valves_limits():
+    rig = Rig()
+    for pour in (pour_of(rig, 20_000, 10), pour_of(rig, 200_000, 3), prime_of(rig)):
+        assert pour.open_us <= rig.max_open_us
+        assert pour.open_us / pour.period_us <= rig.max_duty + 1e-6
+    with pytest.raises(ValueError, match="may open for up to 200 ms"):
+        pour_of(rig, 300_000, 1)
+    with pytest.raises(ValueError, match="1 to 500 pulses"):
+        pour_of(rig, 20_000, 0)
+
+
+def test_the_ledger_counts_shots_and_survives_a_restart(table):
+    table.studio.fire()
+    table.settle()
+    counted = table.studio.ledger
+    assert counted.bowl_drops == 2
+    table.studio.close()
+    table.studio = table.open()
+    assert table.studio.ledger == counted
+    table.studio.refilled()
+    table.studio.bowl_changed()
+    assert table.studio.ledger == Ledger() and table.controller.fillings == 1
+
+
+def test_a_box_dialled_by_hand_logs_what_it_ran_and_drives_nothing(table):
+    table.studio.use_setup(Setup(box=Box(in_use=True, step_us=5_000, name="Grey box")))
+    table.studio.compose(PAIR.with_flash(356_000))
+    assert table.studio.fire()
+    table.settle()
+    (shot,) = table.studio.logbook.recent(5)
+    assert table.controller.fired == []
+    assert shot.sequence.flash_us == 355_000 and "Grey box" in shot.report
+    table.studio.use_setup(Setup(box=Box(in_use=True, most_us=100_000)))
+    with pytest.raises(DialError, match="counts from"):
+        table.studio.fire()
+    assert table.studio.state.value == "ready"
+
+
+def test_a_sitting_keeps_what_was_looked_after_and_skipped(table):
+    sitting = table.studio.sitting
+    sitting.tick("Towel within reach")
+    sitting.record_preflight(("Towel within reach", "Water at the brim"))
+    sitting.describe(replace(sitting.facts, place="Mill loft"))
+    table.studio.fire()
+    table.settle()
+    (record,) = table.studio.logbook.sittings()
+    assert record.place == "Mill loft"
+    assert record.preflight == "Looked after: Towel within reach. Skipped: Water at the brim."
+    sitting.describe(replace(sitting.facts, note="calm"))
+    sitting.list()
+    table.settle()
+    assert table.heard(SittingsFound)[-1].sittings[0].note == "calm"
+    sitting.begin_anew(SittingFacts("Second"))
+    table.studio.fire()
+    table.settle()
+    assert [s.name for s in table.studio.logbook.sittings()] == ["Second", "Test"]
+    assert not sitting.looked_around
+
+
+def test_set_ups_are_kept_listed_and_fetched_from_a_shot(table):
+    table.studio.keep_setup("First")
+    table.studio.fire()
+    table.settle()
+    fired_with = table.studio.setup
+    table.studio.use_setup(Setup(rig=Rig(nozzle_height_m=0.5)))
+    table.studio.fetch_setup(1)
+    table.settle()
+    assert table.heard(SetupFetched)[0].setup == fired_with
+    assert [k.name for k in table.heard(SetupsFound)[-1].setups] == ["First"]
+    table.studio.forget_setup("First")
+    table.settle()
+    assert table.heard(SetupsFound)[-1].setups == []
+
+
+def test_the_controller_is_told_with_the_lag_taken_off(table):
+    table.studio.use_setup(Setup(triggers=Triggers(school=School.CAMERA), camera=Camera(exposure_s=0.01)))
+    table.studio.fire()
+    table.settle()
+    assert table.controller.commands.flash_us is None
+    assert table.controller.commands.shutter_us == 356_000 - 42_000

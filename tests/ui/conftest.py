@@ -42,6 +42,8 @@ class Bench:
         self.studio = Studio(
             lambda: Logbook(door), glance(door, 60), self.controller, TestCamera(), clock, bridge.send, start, "Test"
         )
+        # Most tests come after the first look around.
+        self.studio.sitting.looked_around = True
         self.window = MainWindow(self.studio, bridge, "log")
         bridge.setParent(self.window)
 

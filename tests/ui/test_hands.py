@@ -233,23 +233,6 @@ def test_the_log_filters_and_gives_a_shot_back(bench, qtbot):
     assert window.bench.isVisible()
 
 
-def test_the_rig_panel_makes_a_new_revision(bench, qtbot):
-    window = bench.window
-    before, words = bench.studio.setup.revision, window.bench.flash_block.meaning.text()
-    qtbot.keyClick(window, Qt.Key.Key_F2)
-    field = window.rig_panel.fields["Nozzle height"]
-    assert field.hasFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, "500")
-    qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert bench.studio.setup.rig.nozzle_height_m == 0.5
-    assert bench.studio.setup.revision != before
-    assert window.bench.flash_block.meaning.text() != words
-    assert "500 mm" in window.header.table.text()
-    qtbot.keyClick(window, Qt.Key.Key_Escape)
-    assert not window.rig.isVisible()
-
-
 def test_close_up_theme_blank_and_keys(bench, qtbot):
     window = bench.window
     span = window.bench.chart._time

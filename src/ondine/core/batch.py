@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast import Forecast, forecast
-from ondine.core.liquid import glycerine_water, opacity
+from ondine.core.liquid import GUM_HYDRATES_H, glycerine_water, opacity
 from ondine.core.rigs import sample_rigs
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Bowl, Mix, Setup
@@ -97,3 +97,49 @@ def bowl_share(bowl: Bowl, fallen_m3: float) -> float:
     """
     volume = math.pi / 4 * bowl.diameter_m**2 * bowl.depth_m
     return 1 - math.exp(-fallen_m3 / volume)
+
+
+LIBRARY = {
+    "Water": Mix(),
+    "Glycerine 15 %, beetroot": Mix(glycerine_mass_fraction=0.15, dye_mass_fraction=0.01, tint="#8c1c3a"),
+    "Glycerine 40 %": Mix(glycerine_mass_fraction=0.40),
+    "Milk 5 %": Mix(milk_mass_fraction=0.05, tint="#eef1f0"),
+    "Whole milk": Mix(milk_mass_fraction=1.0, tint="#fbfaf4"),
+    "Milk and cream": Mix(milk_mass_fraction=0.8, cream_mass_fraction=0.2, tint="#fdf8ea"),
+    "Gum 0.08 %, overnight": Mix(gum_mass_fraction=0.0008, gum_stood_h=12.0),
+}
+"""Mixes to start from; one's own are kept beside them."""
+
+
+def hydrated_share(gum_stood_h: float) -> float:
+    """Share of its final thickness that a gum has reached, by the hours it has stood [1]."""
+    return 1 - math.exp(-gum_stood_h / GUM_HYDRATES_H)
+
+
+def cautions_of(mix: Mix) -> tuple[str, ...]:
+    """Say what of a mix wants watching: hydration, spoilage, stains."""
+    found = []
+    if mix.gum_mass_fraction and hydrated_share(mix.gum_stood_h) < 0.95:
+        found.append(
+            f"The gum has reached {hydrated_share(mix.gum_stood_h):.0%} of its thickness and goes on: "
+            "let it stand overnight, or the drops drift."
+        )
+    if mix.milk_mass_fraction or mix.cream_mass_fraction:
+        found.append("Milk spoils: empty and clean everything the same day.")
+    if mix.dye_mass_fraction:
+        found.append("Dye stains, and colours the bowl a little with every drop.")
+    if mix.glycerine_mass_fraction > 0.6:
+        found.append("So thick a mix drips slowly and sticks the valve: rinse it warm after each sitting.")
+    return tuple(found)
+
+
+def blended(bowl_tint: str, drop_tint: str, share: float) -> str:
+    """Colour of a bowl into which a share of the drops' liquid has come, both given and returned as #rrggbb.
+
+    Dyes multiply: the mean of the logarithms of each channel.
+    """
+    channels = []
+    for place in (1, 3, 5):
+        bowl, drop = (max(int(tint[place : place + 2], 16), 1) for tint in (bowl_tint, drop_tint))
+        channels.append(round(math.exp((1 - share) * math.log(bowl) + share * math.log(drop))))
+    return "#" + "".join(f"{c:02x}" for c in channels)

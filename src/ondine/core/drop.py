@@ -47,6 +47,8 @@ def merge_probability(gap_s: ArrayLike, capillary_s: ArrayLike) -> Floats:
     gap_s, capillary_s : [s]; they broadcast. Returns [1].
     Falls smoothly from one at 0.3 capillary times to none at 1.3. Common practice, no published source.
     """
-    x = (np.asarray(gap_s) / np.asarray(capillary_s) - MERGE_CERTAIN) / (MERGE_UNLIKELY - MERGE_CERTAIN)
-    x = np.clip(x, 0.0, 1.0)
+    # A drop of no volume reshapes in no time: an infinite ratio, no merging.
+    with np.errstate(divide="ignore"):
+        ratio = np.asarray(gap_s) / np.asarray(capillary_s)
+    x = np.clip((ratio - MERGE_CERTAIN) / (MERGE_UNLIKELY - MERGE_CERTAIN), 0.0, 1.0)
     return np.asarray(1 - x * x * (3 - 2 * x))

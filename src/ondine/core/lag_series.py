@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence as Many
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ondine.core import drop, flight
-from ondine.core.setup import Setup
+from ondine.core.constants import US_PER_S
+from ondine.core.sequence import Pulse
+from ondine.core.setup import Setup, Triggers
 
 FEWEST = 3
 
@@ -52,9 +54,28 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, open_us:
     return Lag(float(other.mean() - one.mean()), error, spread_one, spread_other)
 
 
+def passing_us(setup: Setup, pulse: Pulse, height_m: float) -> int:
+    """When the drop of a pulse passes a height over the water on the way down; height_m [m]. Returns [µs].
+
+    By the means of what is believed: it only has to be in the picture.
+    """
+    beliefs, open_s = setup.beliefs, pulse.open_us / US_PER_S
+    release = drop.release_delay_s(open_s, beliefs.lag_s.mean, beliefs.release_share.mean)
+    fallen = _fallen_s(np.array([height_m]), setup, pulse.open_us)
+    return pulse.start_us + round(float(release + fallen[0]) * US_PER_S)
+
+
+def with_lag(t: Triggers, lag: Lag) -> Triggers:
+    """Return triggers whose shutter takes up what was measured beyond the lags that were known."""
+    jitter = math.sqrt(max(lag.jitter_other_s**2 - lag.jitter_one_s**2, 0.0))
+    return replace(
+        t, shutter_lag_s=max(t.shutter_lag_s + lag.lag_s, 0.0), shutter_jitter_s=jitter or t.shutter_jitter_s
+    )
+
+
 def _fallen_s(height_m: np.ndarray, setup: Setup, open_us: int) -> np.ndarray:
     """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
-    volume = drop.drop_volume_m3(open_us / 1e6, setup.rig.flow_m3_s, setup.rig.dead_time_s)
+    volume = drop.drop_volume_m3(open_us / US_PER_S, setup.rig.flow_m3_s, setup.rig.dead_time_s)
     if volume <= 0:
         raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
     terminal = flight.terminal_speed_m_s(drop.drop_diameter_m(volume), setup.mix.liquid().density_kg_m3)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ondine.core.commands import Commands
 from ondine.core.constants import US_PER_S
@@ -111,7 +111,7 @@ def latency(setup: Setup, sequence: Sequence) -> Latency:
         open_from_s=opens,
         open_until_s=opens + setup.camera.exposure_s,
     )
-    return Latency(**{**found.__dict__, "problem": _problem(setup, sequence, found)})
+    return replace(found, problem=_problem(setup, sequence, found))
 
 
 def commands_for(setup: Setup, sequence: Sequence) -> Commands:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.constants import US_PER_S
+from ondine.core.sequence import Sequence
 from ondine.core.setup import Rig
 
 REFILL_AT_SHARE = 0.03
@@ -15,6 +17,11 @@ def discharge_coefficient(rig: Rig) -> float:
     """Share of the ideal Torricelli flow A·√(2·g·head) that the valve lets through [1]."""
     area = math.pi / 4 * rig.orifice_diameter_m**2
     return rig.flow_m3_s / (area * math.sqrt(2 * G * rig.head_m))
+
+
+def flowing_s(rig: Rig, sequence: Sequence) -> float:
+    """Time that liquid flows in one shot: open times less dead times [s], never quite nothing."""
+    return sum(max(p.open_us / US_PER_S - rig.dead_time_s, 1e-6) for p in sequence.drops)
 
 
 def head_after_m(rig: Rig, open_s: float) -> float:

@@ -103,7 +103,7 @@ def _warnings(what: Forecast, half_depth_m: float, reach_m: float) -> list[tuple
         found.append(
             (
                 "camera",
-                f"Sharp over {deep * 1e3:.0f} mm of a {2 * half_depth_m * 1e3:.0f} mm splash: f/{best:.0f}.",
+                f"Only {deep * 1e3:.0f} mm of the {2 * half_depth_m * 1e3:.0f} mm splash are sharp: take f/{best:.0f}.",
             )
         )
     if setup.rig.nozzle_height_m < camera.frame_top_m:

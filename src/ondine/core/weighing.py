@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ondine.core.drop import drop_diameter_m
+from ondine.core.setup import Prior, Setup
 
 CONTRADICTION_CHI2 = 9.0
 """A weighing that lies more than three of its own errors off the line contradicts the others."""
+
+LEAST_FLOW_SPREAD = 0.005
+"""From shot to shot a valve varies by about so much, however well it was weighed. Common practice."""
 
 
 @dataclass(frozen=True)
@@ -83,7 +87,20 @@ def flow_from(weighings: Sequence[Weighing], density_kg_m3: float) -> Flow:
     dead_sd = math.sqrt(max(spread, 0.0)) / slope
     misfit = tuple(float(x) for x in (volume - slope * open_s - offset) / error)
     found = Flow(slope, math.sqrt(cov[0][0]), dead, dead_sd, cov, misfit)
-    return Flow(**{**found.__dict__, "warning": _contradiction(used, found)})
+    return replace(found, warning=_contradiction(used, found))
+
+
+def with_flow(setup: Setup, flow: Flow) -> Setup:
+    """Return a set-up that goes by a weighed flow, and believes in it as far as its error allows."""
+    rig = replace(
+        setup.rig,
+        flow_m3_s=flow.flow_m3_s,
+        flow_sd_m3_s=flow.flow_sd_m3_s,
+        dead_time_s=max(flow.dead_time_s, 0.0),
+        dead_time_sd_s=flow.dead_time_sd_s,
+    )
+    spread = max(flow.flow_sd_m3_s / flow.flow_m3_s, LEAST_FLOW_SPREAD)
+    return replace(setup, rig=rig, beliefs=replace(setup.beliefs, flow_factor=Prior(1.0, spread)))
 
 
 def _line(

@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 import shutil
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
+from ondine.core.ledger import Ledger
 from ondine.core.sequence import Pulse, Sequence
-from ondine.demo.scenario import TIDAL_MILL
+from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, TIDAL_MILL
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
@@ -49,6 +51,9 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
     logbook = Logbook.open(unfinished)
     try:
         logbook.add_history(past)
+        for name, setup in NAMED.items():
+            logbook.keep_setup(name, replace(setup, name=name), past[-1].at)
+        logbook.put("ledger", _ledger(past).to_json())
     finally:
         logbook.close()
     unfinished.with_name(unfinished.name + ".lock").unlink(missing_ok=True)
@@ -66,4 +71,15 @@ def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
         rating=int(entry["rating"]),  # type: ignore[call-overload]
         note=str(entry["note"]),
         picture=read_picture(picture),
+        place=PLACE,
+        temperature_c=TIDAL_MILL.mix.temperature_c,
     )
+
+
+def _ledger(past: list[PastShot]) -> Ledger:
+    """What has gone into the bowl in the last sitting, and out of the reservoir since it was last filled."""
+    ledger = Ledger()
+    last = [shot for shot in past if shot.sitting == past[-1].sitting]
+    for number, shot in enumerate(last):
+        ledger = (ledger if number % REFILL_EVERY else ledger.refilled()).after_shot(shot.sequence, shot.setup.rig)
+    return ledger

@@ -12,11 +12,10 @@ from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import happen
-from ondine.demo.scenario import CADENCE, SEED, TIDAL_MILL, season
+from ondine.demo.scenario import CADENCE, REFILL_EVERY, SEED, TIDAL_MILL, season
 
 FOLDER = Path(__file__).parent / "season"
 QUALITY = 74
-REFILL_EVERY = 25
 
 # How a demanding photographer rates what this season showed; the rest stays unrated.
 RATINGS = {"full-umbrella": 4, "double-umbrella": 5, "opening-umbrella": 3, "crown": 3, "jet-top": 3, "beaded-jet": 3}

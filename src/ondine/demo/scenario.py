@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
 from ondine.bench.simulated.look import Look
+from ondine.core.edit import with_magnification
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Beliefs, Bowl, Camera, Flash, Light, Mix, Place, Prior, Rig, Setup, Triggers
 
@@ -45,6 +46,19 @@ TIDAL_MILL = Setup(
         tip_mass_share=Prior(1.9, 0.3),
     ),
 )
+
+NAMED = {
+    "Tidal Mill": TIDAL_MILL,
+    "Low and gentle": replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.22)),
+    "Thick drops": replace(TIDAL_MILL, mix=replace(TIDAL_MILL.mix, glycerine_mass_fraction=0.45)),
+    "Wide, for cropping": replace(
+        TIDAL_MILL, camera=with_magnification(TIDAL_MILL.camera, 0.25), light=Light((Flash(power=1 / 32),))
+    ),
+}
+"""Set-ups that the season kept under a name."""
+
+PLACE = "Mill loft"
+REFILL_EVERY = 25
 
 ONE = (Pulse(0, 22_000),)
 PAIR = (Pulse(0, 22_000), Pulse(95_000, 22_000))

@@ -55,6 +55,8 @@ class PastShot:
     rating: int = 0
     note: str = ""
     picture: PictureFacts | None = None
+    place: str = ""
+    temperature_c: float | None = None
 
 
 @dataclass(frozen=True)

@@ -138,7 +138,12 @@ class Logbook:
             sitting: Sitting | None = None
             for entry in past:
                 if sitting is None or sitting.name != entry.sitting:
-                    sitting = Sitting(name=entry.sitting, started_at=entry.at)
+                    sitting = Sitting(
+                        name=entry.sitting,
+                        started_at=entry.at,
+                        place=entry.place,
+                        temperature_c=entry.temperature_c,
+                    )
                     session.add(sitting)
                 shot = Shot(
                     sitting=sitting,

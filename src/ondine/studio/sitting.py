@@ -24,6 +24,7 @@ class SittingInHand:
     emit: Callable[[Event], None]
     facts: SittingFacts
     looked_after: set[str] = field(default_factory=set)
+    looked_around: bool = False
     id: int | None = None
 
     def describe(self, facts: SittingFacts) -> None:
@@ -42,6 +43,7 @@ class SittingInHand:
     def begin_anew(self, facts: SittingFacts) -> None:
         """Let the next shot begin another sitting."""
         self.looked_after.clear()
+        self.looked_around = False
         self.facts = facts
 
         def forget() -> None:
@@ -71,6 +73,7 @@ class SittingInHand:
 
     def record_preflight(self, items: tuple[str, ...]) -> None:
         """Write down which items were looked after and which were skipped."""
+        self.looked_around = True
         done = [i for i in items if i in self.looked_after]
         skipped = [i for i in items if i not in self.looked_after]
         told = (("Looked after", done), ("Skipped", skipped))

@@ -29,7 +29,6 @@ if TYPE_CHECKING:
 STRIP_SHOTS = 60
 """How many of the newest shots the strip holds."""
 
-VIEWS = ("bench", "close-up", "rig", "log", "keys")
 FRESH_START = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000)
 
 
@@ -129,15 +128,17 @@ def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
 
 
 def show_view(window: MainWindow, view: str) -> None:
-    """Go to one of `VIEWS`."""
+    """Go to a view by its name: the bench, a stage of the table, or what a key opens."""
     actions = {
         "close-up": window.toggle_close_up,
-        "rig": window.toggle_rig,
+        "card": window.toggle_card,
         "log": window.toggle_log,
         "keys": window.toggle_keys,
     }
     if view in actions:
         actions[view]()
+    elif view in window.table.stages:
+        window.open_stage(view)
 
 
 def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:

@@ -180,17 +180,17 @@ class BenchPage(QWidget):
         self._column.setFixedWidth(width)
         for view in (self.splash, self.picture):
             view.setFixedSize(width, round(width / 1.5))
-        self.chart.set_water_line(self._water_y())
+        self.chart.set_water_line(self.water_line())
         if self.prediction is not None:
             self._show_shape()
 
-    def _water_y(self) -> float:
+    def water_line(self) -> float:
         """Where the waterline runs on this page, by the frame that the splash is seen in."""
         return CAPTION_PX + self.splash.water_line()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Air above, water below, one line between them across the whole window."""
-        y = self._water_y()
+        y = self.water_line()
         with QPainter(self) as p:
             p.fillRect(self.rect(), self.theme.colour("air"))
             below = self.rect()

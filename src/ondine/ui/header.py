@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from ondine.core.setup import Setup
+from ondine.core.units import Units
 from ondine.ui.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
 
 
@@ -44,7 +45,7 @@ class Header(QWidget):
         self.bench.setFont(font(SMALL_PX))
         self.undo = QPushButton("Undo")
         self.redo = QPushButton("Redo")
-        self.rig = QPushButton("Rig  F2")
+        self.rig = QPushButton("Table  F2")
         self.log = QPushButton("Log  F3")
         self.light = QPushButton("Dark room  F5")
         self.keys = QPushButton("Keys  F1")
@@ -65,14 +66,14 @@ class Header(QWidget):
             row.addWidget(button)
         self.setFixedHeight(44)
 
-    def show_setup(self, setup: Setup) -> None:
+    def show_setup(self, setup: Setup, units: Units) -> None:
         """Say in a line which table this is."""
         self.title.setText(setup.name)
         share = setup.mix.glycerine_mass_fraction
         liquid = f"{share:.0%} glycerine" if share else "water"
         self.table.setText(
-            f"nozzle {setup.rig.nozzle_height_m * 1e3:.0f} mm, {liquid} {setup.mix.temperature_c:.0f} °C, "
-            f"flash 1/{1 / setup.light.power:.0f}"
+            f"nozzle {units.length_words(setup.rig.nozzle_height_m)}, {liquid} "
+            f"{units.temperature_words(setup.mix.temperature_c)}, flash 1/{1 / setup.light.power:.0f}"
         )
 
     def show_bench(self, words: str, busy: bool) -> None:

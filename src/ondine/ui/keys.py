@@ -7,22 +7,26 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Key:
-    """A key sequence in Qt's words, the action it calls, how the page of keys names it, and what it does."""
+    """A key sequence in Qt's words, the action it calls, how the page of keys names it, what it does.
+
+    `argument` is handed to the action where one action answers several keys.
+    """
 
     keys: str
     action: str
     shown: str
     does: str
+    argument: int | None = None
 
 
 KEYS = (
     Key("", "fire", "Space", "Fire the sequence"),
     Key("", "tag", "letters", "Tag the shot in view, as on the board"),
-    Key("0", "select_flash", "0", "Take hold of the flash"),
-    Key("1", "select_drop_1", "1 … 4", "Take hold of a drop"),
-    Key("2", "select_drop_2", "", ""),
-    Key("3", "select_drop_3", "", ""),
-    Key("4", "select_drop_4", "", ""),
+    Key("0", "select", "0", "Take hold of the flash", -1),
+    Key("1", "select", "1 … 4", "Take hold of a drop", 0),
+    Key("2", "select", "", "", 1),
+    Key("3", "select", "", "", 2),
+    Key("4", "select", "", "", 3),
     Key("", "nudge", "← →", "Move it by the step; with Shift by 5 ms"),
     Key("", "resize", "↑ ↓", "Lengthen or shorten the drop's opening"),
     Key(".", "toggle_step", ".", "Step 1 ms or 0.1 ms"),
@@ -35,18 +39,22 @@ KEYS = (
     Key("[", "older_shot", "[", "Look at the shot before"),
     Key("]", "newer_shot", "]", "Look at the shot after"),
     Key("=", "take_sequence", "=", "Take this shot's sequence in hand"),
-    Key("Ctrl+1", "rate_1", "Ctrl 0 … 5", "Rate the shot in view"),
-    Key("Ctrl+0", "rate_0", "", ""),
-    Key("Ctrl+2", "rate_2", "", ""),
-    Key("Ctrl+3", "rate_3", "", ""),
-    Key("Ctrl+4", "rate_4", "", ""),
-    Key("Ctrl+5", "rate_5", "", ""),
+    Key("Ctrl+1", "rate", "Ctrl 0 … 5", "Rate the shot in view", 1),
+    Key("Ctrl+0", "rate", "", "", 0),
+    Key("Ctrl+2", "rate", "", "", 2),
+    Key("Ctrl+3", "rate", "", "", 3),
+    Key("Ctrl+4", "rate", "", "", 4),
+    Key("Ctrl+5", "rate", "", "", 5),
     Key("F8", "edit_note", "F8", "Write a note on the shot in view"),
     Key("F1", "toggle_keys", "F1", "These keys"),
-    Key("F2", "toggle_rig", "F2", "The rig"),
+    Key("F2", "toggle_table", "F2", "The table, stage by stage"),
+    Key("Ctrl+PgDown", "walk_stages", "Ctrl PgUp PgDn", "Stage before or after", 1),
+    Key("Ctrl+PgUp", "walk_stages", "", "", -1),
+    Key("", "walk", ", ;", "On the drawing: next ring or the one before; arrows move it"),
     Key("F3", "toggle_log", "F3", "The log"),
     Key("F5", "toggle_theme", "F5", "Day or dark room"),
     Key("F6", "toggle_blank", "F6", "Blank the window; any key brings it back"),
+    Key("F9", "toggle_card", "F9", "The dial card, large"),
     Key("F7", "toggle_bright", "F7", "Show the picture bright in the dark room"),
     Key("Ctrl+O", "choose_folder", "Ctrl O", "Choose the folder that pictures arrive in"),
     Key("Esc", "go_back", "Esc", "Back to the chart"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QRect, Qt, QTimer
@@ -11,6 +12,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
     QFileDialog,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
     QMainWindow,
@@ -19,6 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ondine.core.dials import DialError
+from ondine.core.safety import preflight
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.logbook.file import LogbookError
@@ -30,10 +34,15 @@ from ondine.studio.events import (
     FolderChanged,
     Notice,
     PictureArrived,
+    PourEnded,
+    Pouring,
     SequenceChanged,
+    SetupFetched,
+    SetupsFound,
     ShotChanged,
     ShotLogged,
     ShotsFound,
+    SittingsFound,
     Trouble,
 )
 from ondine.studio.studio import Studio
@@ -46,7 +55,12 @@ from ondine.ui.log_view import LogView
 from ondine.ui.overlay import Blank, Drawer, keys_page
 from ondine.ui.pictures import PictureLoader
 from ondine.ui.prediction import Prediction
-from ondine.ui.rig_panel import RigPanel
+from ondine.ui.preflight import Preflight
+from ondine.ui.stages import StageEdge
+from ondine.ui.table.desk import TableDesk
+from ondine.ui.table.dial_card import DialCard
+from ondine.ui.table.page import TablePage
+from ondine.ui.table.stage_dials import show_card
 from ondine.ui.tag_board import SHAPE_KEYS
 
 NOTICE_MS = 8000
@@ -72,12 +86,16 @@ class MainWindow(QMainWindow):
         self.trouble.setObjectName("trouble")
         self.trouble.setWordWrap(True)
         self.trouble.hide()
+        self.desk = TableDesk(studio)
+        self.table = TablePage(self.desk, self.loader)
+        self.edge = StageEdge()
+        self.card = DialCard()
         self.pages = QStackedWidget()
-        self.pages.addWidget(self.bench)
-        self.pages.addWidget(self.log)
+        for page in (self.bench, self.log, self.table, self.card):
+            self.pages.addWidget(page)
         self._lay_out()
-        self.rig_panel = RigPanel()
-        self.rig = Drawer("The rig", self.rig_panel, self)
+        self.preflight = Preflight(self.desk, self.fire)
+        self.before = Drawer("Before the first shot", self.preflight, self)
         self.keys = Drawer("Keys", keys_page(), self)
         self.blank = Blank(self)
         self._notice = QTimer(self)
@@ -89,6 +107,7 @@ class MainWindow(QMainWindow):
         self._bind_keys()
         self.set_theme(theme)
         self._show_sequence()
+        studio.list_setups()
         self.bench.strip.shots.set_shots(list(studio.glance.shots))
         self._view_newest()
         self._show_bench(studio.state)
@@ -102,7 +121,11 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self.header)
         column.addWidget(self.trouble)
-        column.addWidget(self.pages, 1)
+        across = QHBoxLayout()
+        across.setSpacing(0)
+        across.addWidget(self.edge)
+        across.addWidget(self.pages, 1)
+        column.addLayout(across, 1)
         self.setCentralWidget(body)
         self.setMinimumSize(1200, 720)
         self.resize(1280, 800)
@@ -116,17 +139,19 @@ class MainWindow(QMainWindow):
         self.bench.viewed.connect(self.view)
         self.bench.drop_added.connect(self.add_drop)
         self.bench.drop_removed.connect(self.remove_drop)
-        self.rig_panel.changed.connect(self.studio.use_setup)
+        self.desk.altered.connect(self._show_table)
+        self.edge.chosen.connect(self.open_stage)
+        self.table.opened.connect(lambda _: self._follow_water())
         self.header.undo.clicked.connect(self.studio.undo)
         self.header.redo.clicked.connect(self.studio.redo)
-        self.header.rig.clicked.connect(self.toggle_rig)
+        self.header.rig.clicked.connect(self.toggle_table)
         self.header.log.clicked.connect(self.toggle_log)
         self.header.light.clicked.connect(self.toggle_theme)
         self.header.keys.clicked.connect(self.toggle_keys)
         self.log.asked.connect(self.search)
         self.log.chosen.connect(self._chosen_in_log)
         self.log.left.connect(self.go_back)
-        self.rig.closed.connect(self.go_back)
+        self.before.closed.connect(self.go_back)
         self.keys.closed.connect(self.go_back)
         self.blank.lifted.connect(self.blank.hide)
 
@@ -136,7 +161,8 @@ class MainWindow(QMainWindow):
         for key in KEYS:
             if key.keys:
                 shortcut = QShortcut(QKeySequence(key.keys), self)
-                shortcut.activated.connect(getattr(self, key.action))
+                action = getattr(self, key.action)
+                shortcut.activated.connect(action if key.argument is None else partial(action, key.argument))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Space fires and letters tag wherever one is, save where one types."""
@@ -163,29 +189,11 @@ class MainWindow(QMainWindow):
             return True
         return False
 
-    def select_flash(self) -> None:
-        """Take hold of the flash."""
-        self._select(-1)
-
-    def select_drop_1(self) -> None:
-        """Take hold of drop 1."""
-        self._select(0)
-
-    def select_drop_2(self) -> None:
-        """Take hold of drop 2."""
-        self._select(1)
-
-    def select_drop_3(self) -> None:
-        """Take hold of drop 3."""
-        self._select(2)
-
-    def select_drop_4(self) -> None:
-        """Take hold of drop 4."""
-        self._select(3)
-
-    def _select(self, what: int) -> None:
-        self.bench.chart.select(what)
-        self.bench.chart.setFocus()
+    def select(self, what: int) -> None:
+        """Take hold of the flash (-1) or of a drop."""
+        if self.pages.currentWidget() is self.bench:
+            self.bench.chart.select(what)
+            self.bench.chart.setFocus()
 
     def toggle_step(self) -> None:
         """Change the step of the arrow keys."""
@@ -202,7 +210,7 @@ class MainWindow(QMainWindow):
         sequence = self.studio.sequence
         if len(sequence.drops) < 4:
             self.studio.compose(sequence.with_drop_added())
-            self._select(len(sequence.drops))
+            self.select(len(sequence.drops))
 
     def remove_drop(self) -> None:
         """Remove the drop in hand."""
@@ -224,8 +232,23 @@ class MainWindow(QMainWindow):
             self.studio.compose(self.shot.sequence)
 
     def fire(self) -> None:
-        """Fire, unless the bench is busy; a dark room goes dark for it."""
-        if self.studio.fire() and self.theme.dark:
+        """Fire, unless the bench is busy; a dark room goes dark for it. The first time, look around first."""
+        sitting = self.studio.sitting
+        if not sitting.looked_around and not self.before.isVisible():
+            self._turn_to(self.bench)
+            self._show_table()
+            self._toggle(self.before)
+            return
+        if not sitting.looked_around:
+            sitting.record_preflight(preflight(self.studio.setup))
+            self.before.hide()
+            self.bench.chart.setFocus()
+        try:
+            fired = self.studio.fire()
+        except DialError as error:
+            self._say(str(error), stays=True)
+            return
+        if fired and self.theme.dark and not self.studio.setup.box.in_use:
             self._cover()
 
     # Shots
@@ -245,38 +268,17 @@ class MainWindow(QMainWindow):
         if self.bench.note.isEnabled():
             self.bench.note.setFocus()
 
-    def _rate(self, rating: int) -> None:
+    def rate(self, rating: int) -> None:
+        """Rate the shot in view."""
         if self.shot is not None:
             self.studio.rate(self.shot.id, rating)
-
-    def rate_0(self) -> None:
-        """Take the rating off."""
-        self._rate(0)
-
-    def rate_1(self) -> None:
-        """Rate 1."""
-        self._rate(1)
-
-    def rate_2(self) -> None:
-        """Rate 2."""
-        self._rate(2)
-
-    def rate_3(self) -> None:
-        """Rate 3."""
-        self._rate(3)
-
-    def rate_4(self) -> None:
-        """Rate 4."""
-        self._rate(4)
-
-    def rate_5(self) -> None:
-        """Rate 5."""
-        self._rate(5)
 
     def view(self, shot: ShotRecord | None) -> None:
         """Show a shot."""
         self.shot = shot
         self.bench.show_shot(shot)
+        if self.pages.currentWidget() is not self.bench:
+            self._show_table()
 
     def older_shot(self) -> None:
         """Look at the shot before."""
@@ -311,9 +313,36 @@ class MainWindow(QMainWindow):
 
     # Views
 
-    def toggle_rig(self) -> None:
-        """Open or close the rig."""
-        self._toggle(self.rig)
+    def toggle_table(self) -> None:
+        """Go to the table, or back to the bench."""
+        if self.pages.currentWidget() is self.table:
+            self.go_back()
+        else:
+            self.open_stage(self.table.open_key)
+
+    def open_stage(self, key: str) -> None:
+        """Go to a stage of the table."""
+        self._turn_to(self.table)
+        self.table.open(key)
+        if key == "keep":
+            self.studio.list_setups()
+            self.studio.sitting.list()
+        self._show_table()
+        (self.table.drawing if key in ("safe", "rig") else self.table.stages[key].panel).setFocus()
+
+    def walk_stages(self, by: int) -> None:
+        """Go to the stage before or after."""
+        if self.pages.currentWidget() is self.table:
+            self.table.walk(by)
+            self.open_stage(self.table.open_key)
+
+    def toggle_card(self) -> None:
+        """Show the dial card alone, or go back."""
+        if self.pages.currentWidget() is self.card:
+            self.go_back()
+            return
+        self._turn_to(self.card)
+        self._show_table()
 
     def toggle_keys(self) -> None:
         """Open or close the page of keys."""
@@ -321,35 +350,44 @@ class MainWindow(QMainWindow):
 
     def _toggle(self, drawer: Drawer) -> None:
         showing = not drawer.isVisible()
-        self.rig.hide()
+        self.before.hide()
         self.keys.hide()
         if showing:
-            self.rig_panel.show_setup(self.studio.setup)
             drawer.setGeometry(self._drawer_area())
             drawer.show()
             drawer.raise_()
-            if drawer is self.rig:
-                next(iter(self.rig_panel.fields.values())).setFocus()
         else:
             self.bench.chart.setFocus()
+
+    def _turn_to(self, page: QWidget) -> None:
+        self.before.hide()
+        self.keys.hide()
+        self.pages.setCurrentWidget(page)
+        if page is self.bench and self._prediction is not None:
+            self._show_bench_prediction()
+        self.edge.show_chosen(self.table.open_key if page is self.table else None)
+        self._follow_water()
+
+    def _follow_water(self) -> None:
+        """The waterline of the page in view runs on through the edge."""
+        page = self.pages.currentWidget()
+        at = {self.bench: self.bench.water_line, self.table: self.table.water_line}.get(page)
+        self.edge.set_water_line(at() if at is not None else float(self.height()))
+        self.edge.show_chosen(self.table.open_key if page is self.table else None)
 
     def toggle_log(self) -> None:
         """Go to the log, or back to the bench."""
         if self.pages.currentWidget() is self.log:
             self.go_back()
             return
-        self.rig.hide()
-        self.keys.hide()
-        self.pages.setCurrentWidget(self.log)
+        self._turn_to(self.log)
         self.log.ask()
         self.log.list.setFocus()
 
     def go_back(self) -> None:
         """Close what lies over the bench, dismiss a message, and go back to the chart."""
-        self.rig.hide()
-        self.keys.hide()
         self.dismiss()
-        self.pages.setCurrentWidget(self.bench)
+        self._turn_to(self.bench)
         self.bench.chart.setFocus()
 
     def toggle_theme(self) -> None:
@@ -366,7 +404,10 @@ class MainWindow(QMainWindow):
         self.header.set_theme(theme)
         self.bench.set_theme(theme)
         self.log.set_theme(theme)
-        for drawer in (self.rig, self.keys):
+        self.table.set_theme(theme)
+        self.edge.set_theme(theme)
+        self.card.theme = theme
+        for drawer in (self.before, self.keys):
             drawer.theme = theme
 
     def toggle_bright(self) -> None:
@@ -413,6 +454,23 @@ class MainWindow(QMainWindow):
                 self._say(message, stays=False)
             case ShotsFound(shots):
                 self.log.show_shots(shots)
+            case _:
+                self._hear_table(event)
+
+    def _hear_table(self, event: Event) -> None:
+        """Answer what concerns the table."""
+        match event:
+            case Pouring(done, of):
+                self.desk.progress = (done, of)
+            case PourEnded(purpose, _, dispensed):
+                self.desk.pour_ended(purpose, dispensed)
+            case SittingsFound(sittings, current):
+                self.desk.shelf.sittings, self.desk.shelf.current = sittings, current
+            case SetupsFound(setups):
+                self.desk.shelf.setups = setups
+            case SetupFetched(shot_id, setup):
+                self.desk.fetched(f"shot {shot_id}", setup)
+        self._show_table()
 
     def _refresh(self, shot: ShotRecord) -> None:
         self.bench.strip.shots.change(shot)
@@ -428,21 +486,44 @@ class MainWindow(QMainWindow):
         except ValueError as error:
             self._say(str(error), stays=True)
             return
-        self.bench.show_prediction(self._prediction)
+        if self.pages.currentWidget() is self.bench:
+            self._show_bench_prediction()
         if setup is not self._shown_setup:
             self._shown_setup = setup
-            self.header.show_setup(setup)
+            self.header.show_setup(setup, self.desk.units)
         self.header.undo.setEnabled(self.studio.can_undo)
         self.header.redo.setEnabled(self.studio.can_redo)
-        if self.rig.isVisible():
-            self.rig_panel.show_setup(setup)
+        self._show_table()
+
+    def _show_bench_prediction(self) -> None:
+        assert self._prediction is not None
+        if self.bench.prediction is not self._prediction:
+            self.bench.show_prediction(self._prediction)
+            self._follow_water()
+
+    def _show_table(self) -> None:
+        """Show the table's page, the card and the edge what is in hand."""
+        if self._prediction is None:
+            return
+        scene = self.desk.scene(self._prediction, self.shot)
+        self.edge.show_ready(self.table.readiness(scene))
+        page = self.pages.currentWidget()
+        if page is self.table:
+            self.table.show_scene(scene)
+            self._follow_water()
+        elif page is self.card:
+            show_card(self.card, scene)
+        self.preflight.show_scene(scene)
+        self.header.show_setup(scene.setup, scene.units)
 
     def _show_bench(self, state: BenchState) -> None:
         firing = state is BenchState.FIRING
-        self.bench.set_firing(firing)
-        words = "firing" if firing else "ready"
+        self.bench.set_firing(state is not BenchState.READY)
+        words = str(state)
         where = f", {self._presence}" if self._presence else ""
-        self.header.show_bench(f"Simulated bench {words}{where}", busy=firing)
+        name = self.studio.setup.box.name if self.studio.setup.box.in_use else self.studio.bench_name
+        self.header.show_bench(f"{name} {words}{where}", busy=state is not BenchState.READY)
+        self._show_table()
         if not firing and self.blank.isVisible() and self.theme.dark:
             self.blank.hide()
 
@@ -472,7 +553,7 @@ class MainWindow(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
         super().resizeEvent(event)
-        for drawer in (self.rig, self.keys):
+        for drawer in (self.before, self.keys):
             drawer.setGeometry(self._drawer_area())
         self.blank.setGeometry(self.rect())
 

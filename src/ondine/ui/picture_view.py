@@ -50,6 +50,12 @@ class PictureView(QWidget):
             self._red = (self._path, size.width(), reddened(image))
         return self._red[2]
 
+    def placed(self, image: QImage) -> QRectF:
+        """Where a picture stands, fitted into the middle."""
+        size = image.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
+        left, top = (self.width() - size.width()) / 2, (self.height() - size.height()) / 2
+        return QRectF(left, top, size.width(), size.height())
+
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the picture in the middle, or the words."""
         with QPainter(self) as p:
@@ -58,9 +64,7 @@ class PictureView(QWidget):
             image = self._image() if self._path else None
             words = self._words
             if image is not None and not image.isNull():
-                size = image.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
-                left, top = (self.width() - size.width()) / 2, (self.height() - size.height()) / 2
-                p.drawImage(QRectF(left, top, size.width(), size.height()), image)
+                p.drawImage(self.placed(image), image)
                 return
             if self._path is not None and image is not None:
                 words = f"{self._path.name} is not where it was, or cannot be read.\nPut it back to see it here."

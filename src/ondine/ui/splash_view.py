@@ -32,8 +32,18 @@ class SplashView(QWidget):
 
     def water_line(self) -> float:
         """Where the waterline runs, in the widget's pixels."""
-        share = 0.2 if self._prediction is None else self._prediction.forecast.setup.camera.water_line_share
-        return self.height() * (1 - share)
+        if self._prediction is None:
+            return self.height() * 0.8
+        room, _ = self._frame()
+        return room.bottom() - self._prediction.forecast.setup.camera.water_line_share * room.height()
+
+    def _frame(self) -> tuple[QRectF, float]:
+        """The frame's place in the widget, and the scale: a portrait frame leaves room at its sides."""
+        assert self._prediction is not None
+        camera = self._prediction.forecast.setup.camera
+        scale = min(self.width() / camera.frame_width_m, self.height() / camera.frame_height_m)
+        wide, tall = camera.frame_width_m * scale, camera.frame_height_m * scale
+        return QRectF((self.width() - wide) / 2, (self.height() - tall) / 2, wide, tall), scale
 
     def sizeHint(self) -> QSize:
         """Three to two, as the frame."""
@@ -43,8 +53,7 @@ class SplashView(QWidget):
         """Draw frame, water, ghosts, splash, scale."""
         if self._prediction is None:
             return
-        camera = self._prediction.forecast.setup.camera
-        scale = self.width() / camera.frame_width_m
+        room, scale = self._frame()
         middle = QPointF(self.width() / 2, self.water_line())
         with QPainter(self) as p:
             surface = round(middle.y())
@@ -53,10 +62,10 @@ class SplashView(QWidget):
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._haunt(p, middle, scale)
             self._reflect(p, middle, scale)
-            self._paint(p, middle, scale)
+            paint_splash(p, self.theme, self._prediction, middle, scale)
             p.setPen(QPen(self.theme.colour("line"), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+            p.drawRect(room.adjusted(0.5, 0.5, -0.5, -0.5))
             self._scale_bar(p, scale)
 
     def _haunt(self, p: QPainter, middle: QPointF, scale: float) -> None:
@@ -72,35 +81,6 @@ class SplashView(QWidget):
         p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(lines)
-
-    def _paint(self, p: QPainter, middle: QPointF, scale: float) -> None:
-        """Draw the mean rig's splash, filled."""
-        assert self._prediction is not None
-        shape = self._prediction.outline
-        p.setPen(QPen(self.theme.colour("water_ink"), 1.8))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(_mirrored(shape.pool, middle, scale, closed=False))
-        if shape.crown is not None:
-            p.drawPath(_mirrored(shape.crown, middle, scale, closed=False))
-        p.setBrush(self.theme.colour("water_ink", 0.22))
-        if shape.jet is not None:
-            p.drawPath(_mirrored(shape.jet, middle, scale))
-        for sheet in shape.sheets:
-            p.drawPath(_mirrored(sheet, middle, scale))
-            # The rim gathers what the sheet loses: a bead at each edge of the section.
-            edge, height = sheet[int(np.argmax(sheet[:, 0]))]
-            for side in (-1, 1):
-                place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
-                p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
-        for drop, height, radius in shape.drops:
-            p.setPen(QPen(self.theme.drop(drop), 2.0))
-            p.setBrush(self.theme.drop(drop, 0.25))
-            centre = QPointF(middle.x(), middle.y() - height * scale)
-            p.drawEllipse(centre, radius * scale, radius * scale)
-            if radius * scale > 7:
-                p.setFont(font(SMALL_PX))
-                room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
-                p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
 
     def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
         """The pool mirrors what stands on it; the mirror image also says where the surface is."""
@@ -128,6 +108,35 @@ class SplashView(QWidget):
         p.setFont(font(SMALL_PX))
         room = QRectF(right - length - 60, y - 9, 52, 18)
         p.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{length_mm} mm")
+
+
+def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPointF, scale: float) -> None:
+    """Draw the mean rig's splash, filled."""
+    shape = prediction.outline
+    p.setPen(QPen(theme.colour("water_ink"), 1.8))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawPath(_mirrored(shape.pool, middle, scale, closed=False))
+    if shape.crown is not None:
+        p.drawPath(_mirrored(shape.crown, middle, scale, closed=False))
+    p.setBrush(theme.colour("water_ink", 0.22))
+    if shape.jet is not None:
+        p.drawPath(_mirrored(shape.jet, middle, scale))
+    for sheet in shape.sheets:
+        p.drawPath(_mirrored(sheet, middle, scale))
+        # The rim gathers what the sheet loses: a bead at each edge of the section.
+        edge, height = sheet[int(np.argmax(sheet[:, 0]))]
+        for side in (-1, 1):
+            place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
+            p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
+    for drop, height, radius in shape.drops:
+        p.setPen(QPen(theme.drop(drop), 2.0))
+        p.setBrush(theme.drop(drop, 0.25))
+        centre = QPointF(middle.x(), middle.y() - height * scale)
+        p.drawEllipse(centre, radius * scale, radius * scale)
+        if radius * scale > 7:
+            p.setFont(font(SMALL_PX))
+            room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
+            p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
 
 
 def _mirrored(profile: np.ndarray, middle: QPointF, scale: float, closed: bool = True) -> QPainterPath:

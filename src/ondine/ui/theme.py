@@ -133,6 +133,18 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus, QComboBox:focus, QLineEdit:focus, QListView:focus {{ border: 2px solid {t.ink}; }}
     QPushButton:checked {{ background: {t.ink}; color: {t.air}; }}
     QPushButton:disabled {{ color: {t.line}; }}
+    QPushButton#edged {{ border: 1px solid {t.line}; }}
+    QPushButton#edged:focus, QPushButton#tick:focus, QPushButton#yes-no:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton#edged:disabled {{ border: 1px solid {t.faint}; }}
+    QPushButton#tick {{ text-align: left; padding: 2px 4px; }}
+    QPushButton#tick:checked {{ background: transparent; color: {t.soft_ink}; }}
+    QPushButton#yes-no {{ text-align: left; padding: 2px 6px; border: 1px solid {t.line}; }}
+    QTableWidget, QListWidget {{ background: transparent; border: 1px solid {t.faint}; color: {t.ink}; }}
+    QListWidget::item:selected {{ background: {t.water_ink}; color: {t.air}; }}
+    QHeaderView::section {{
+        background: transparent; color: {t.soft_ink}; border: none; border-bottom: 1px solid {t.line}; padding: 4px;
+    }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QPushButton#fire {{
         background: {t.light if not t.dark else t.faint}; color: {t.air if not t.dark else t.ink};
         border-radius: 8px; border: 2px solid {t.light}; min-height: 76px; min-width: 116px;

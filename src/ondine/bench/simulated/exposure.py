@@ -18,7 +18,7 @@ from ondine.bench.simulated.scene import Scene, pack
 from ondine.bench.simulated.tracer import render
 from ondine.core.setup import Camera
 
-PICTURE_SIZE = (1200, 800)
+LONG_SIDE_PX = 1200
 
 TIME_SAMPLES = 5
 ROUGH_EDGE = 0.5
@@ -38,11 +38,18 @@ def light_instants_s(power: float) -> NDArray[np.float64]:
     return np.asarray(duration * 1.25 * shares**1.2)
 
 
+def picture_size(camera: Camera) -> tuple[int, int]:
+    """Width and height of the pictures: the camera's own proportions, on a side that renders in a second."""
+    wide, tall = camera.frame_px
+    scale = LONG_SIDE_PX / max(wide, tall)
+    return round(wide * scale), round(tall * scale)
+
+
 def trace(
-    scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int] = PICTURE_SIZE
+    scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int] | None = None
 ) -> NDArray[np.float32]:
     """Ray-trace equally bright instants of one flash to linear RGB, shape (height, width, 3)."""
-    width, height = size
+    width, height = size or picture_size(camera)
     frame_mm = camera.frame_width_m * 1e3
     distance = camera.focal_length_m * 1e3 * (1 + 1 / camera.magnification)
     aim = frame_mm * height / width * (0.5 - camera.water_line_share)

@@ -30,16 +30,16 @@ class Frame:
 
 
 def photograph(frame: Frame) -> NDArray[np.uint8]:
-    """Return what the camera sees, shape (800, 1200, 3), 8 bit."""
+    """Return what the camera sees, shape (height, width, 3), 8 bit; 800 by 1200 for a frame of 2 to 3."""
     # The compiler behind the tracer takes a second to load: only a bench that fires pays for it.
-    from ondine.bench.simulated.exposure import PICTURE_SIZE, expose, light_instants_s, trace
+    from ondine.bench.simulated.exposure import expose, light_instants_s, picture_size, trace
     from ondine.bench.simulated.staging import scene_at
     from ondine.bench.simulated.world import happen
 
     camera, power = frame.setup.camera, frame.setup.light.power
     noise_seed = frame.seed * 100_003 + frame.shot
     if not frame.lit:
-        width, height = PICTURE_SIZE
+        width, height = picture_size(camera)
         return expose(np.zeros((height, width, 3), dtype=np.float32), camera, power, noise_seed)
     rig = HiddenRig.from_seed(frame.seed)
     luck = Luck.of_shot(rig, frame.seed, frame.shot, len(frame.sequence.drops))

@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ondine.core.setup.fields import number, plain
+
+SENSORS = {
+    "Medium format, 44 × 33": (43.8e-3, 32.9e-3),
+    "Full frame, 36 × 24": (36.0e-3, 24.0e-3),
+    "APS-C, 23.5 × 15.7": (23.5e-3, 15.667e-3),
+    "Four thirds, 17.3 × 13": (17.3e-3, 13.0e-3),
+    "One inch, 13.2 × 8.8": (13.2e-3, 8.8e-3),
+}
+"""Sides of sensors by their format [m]."""
 
 
 @dataclass(frozen=True)
@@ -67,6 +76,19 @@ class Camera:
     def frame_foot_m(self) -> float:
         """Height over the water of the frame's lower edge, below zero where the pool is in the picture."""
         return -self.frame_height_m * self.water_line_share
+
+    @property
+    def format(self) -> str:
+        """The sensor's format, or nothing if it is none of the usual ones."""
+        known = [name for name, (side, _) in SENSORS.items() if abs(side - self.sensor_width_m) < 0.3e-3]
+        return known[0] if known else ""
+
+    def with_format(self, name: str) -> Camera:
+        """Return a camera with a sensor of a format and about as many pixels."""
+        long, short = SENSORS[name]
+        pixels = self.width_px * self.height_px
+        width = round((pixels * long / short) ** 0.5)
+        return replace(self, sensor_width_m=long, width_px=width, height_px=round(width * short / long))
 
     @property
     def sensor_diagonal_m(self) -> float:

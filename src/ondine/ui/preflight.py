@@ -1,0 +1,38 @@
+"""A short look around before the first shot of a sitting. Space goes on; what is not ticked is noted as skipped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from ondine.core.safety import LOCAL_RULES, preflight
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.stage import TickList, button, note
+
+
+class Preflight(QWidget):
+    """Ticks, and the way on."""
+
+    def __init__(self, desk: TableDesk, fire: Callable[[], None]) -> None:
+        super().__init__()
+        self.desk = desk
+        self._items: tuple[str, ...] = ()
+        self.ticks = TickList(lambda index: desk.tick(self._items[index]))
+        self.go = button("Fire", fire)
+        column = QVBoxLayout(self)
+        column.addWidget(
+            note("Tick what is so. Space fires, ticked or not; the sitting's record says what was skipped.")
+        )
+        column.addWidget(self.ticks)
+        column.addWidget(note(LOCAL_RULES))
+        column.addWidget(self.go)
+        column.addStretch(1)
+
+    def show_scene(self, scene: Scene) -> None:
+        """Show what is ticked."""
+        self._items = preflight(scene.setup)
+        done = tuple(item in scene.looked_after for item in self._items)
+        self.ticks.show_items(self._items, done)
+        left = done.count(False)
+        self.go.setText("Fire  Space" if not left else f"Fire, skipping {left}  Space")

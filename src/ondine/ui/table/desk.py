@@ -1,0 +1,276 @@
+"""What hands do at the table, joined with the studio; and all that the stages show, computed once."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass, field, replace
+from functools import cached_property
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from ondine.bench.protocol import Dispensed
+from ondine.core.edit import EditError, edited
+from ondine.core.focus import Focus
+from ondine.core.ledger import Ledger
+from ondine.core.sequence import Pulse, Sequence
+from ondine.core.setup import Flash, Light, Mix, Setup
+from ondine.core.table import TableResults, table_results
+from ondine.core.units import Length, Temperature, Units
+from ondine.core.weighing import Weighing
+from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingFacts, SittingRecord
+from ondine.logbook.setup_file import SetupFileError, read_setup, write_setup
+from ondine.studio.events import BenchState, Purpose
+from ondine.studio.pouring import pour_of, prime_of
+from ondine.studio.studio import Studio
+from ondine.ui.prediction import Prediction
+
+MOST_FLASHES = 4
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Everything that the stages show at one moment."""
+
+    setup: Setup
+    sequence: Sequence
+    units: Units
+    prediction: Prediction
+    ledger: Ledger
+    focus: Focus
+    facts: SittingFacts
+    looked_after: frozenset[str]
+    shot: ShotRecord | None
+    state: BenchState
+
+    @cached_property
+    def results(self) -> TableResults:
+        """What the first drop will do."""
+        return table_results(self.prediction.forecast)
+
+
+@dataclass
+class WeighingRow:
+    """A row of the weighing table while it is being filled."""
+
+    open_us: int
+    pulses: int
+    grams: float = 0.0
+
+
+@dataclass
+class Shelf:
+    """Lists that the logbook told last."""
+
+    setups: list[KeptSetupRecord] = field(default_factory=list)
+    sittings: list[SittingRecord] = field(default_factory=list)
+    current: int | None = None
+    mixes: dict[str, Mix] = field(default_factory=dict)
+
+
+class TableDesk(QObject):
+    """Answers the stages. Emits `refused(message)` where a change cannot be, `altered()` when more than the set-up did.
+
+    Edits go to the studio as whole set-ups; nothing of the table lives here but choices of the window.
+    """
+
+    refused = Signal(str)
+    altered = Signal()
+    poured = Signal(object, object)
+
+    def __init__(self, studio: Studio) -> None:
+        super().__init__()
+        self.studio = studio
+        desk = studio.glance.desk
+        self.units = _units(desk.get("units"))
+        self.focus = Focus.from_json(desk["focus"]) if "focus" in desk else Focus()
+        self.shelf = Shelf(mixes=_mixes(desk.get("mixes")))
+        self.weighings = [WeighingRow(15_000, 50), WeighingRow(40_000, 30)]
+        self.progress = (0, 0)
+        self.compared: tuple[str, Setup] | None = None
+        self.shot_in_view: ShotRecord | None = None
+        self._filling = 0
+
+    # The set-up
+
+    def edit(self, path: str, value: object, gesture: str | None = None) -> bool:
+        """Change one field; return whether the table can stand so."""
+        return self.edit_many([(path, value)], gesture)
+
+    def edit_many(self, edits: list[tuple[str, object]], gesture: str | None = None) -> bool:
+        """Change several fields at once; each that cannot be is refused, the others hold."""
+        setup, problem = self.studio.setup, ""
+        for path, value in edits:
+            try:
+                setup = edited(setup, path, value, self.units)
+            except EditError as error:
+                problem = str(error)
+        self.refused.emit(problem)
+        self.studio.use_setup(setup, gesture)
+        if problem:
+            self.altered.emit()
+        return not problem
+
+    def take(self, setup: Setup) -> None:
+        """Take a whole set-up in hand."""
+        self.refused.emit("")
+        self.studio.use_setup(setup)
+
+    def end_gesture(self) -> None:
+        """A drag or a run of keys is over."""
+        self.studio.end_gesture()
+
+    def add_flash(self) -> None:
+        """Put one more flash on the table, beside the last."""
+        units = self.studio.setup.light.units
+        if len(units) < MOST_FLASHES:
+            last = units[-1]
+            name = f"Unit {'ABCD'[len(units)]}"
+            more = replace(last, name=name, x_m=last.x_m - 0.1, height_m=last.height_m + 0.05)
+            self._lights((*units, more))
+
+    def remove_flash(self, index: int) -> None:
+        """Take a flash off the table; the last one stays."""
+        units = self.studio.setup.light.units
+        if len(units) > 1:
+            self._lights((*units[:index], *units[index + 1 :]))
+
+    def _lights(self, units: tuple[Flash, ...]) -> None:
+        self.take(replace(self.studio.setup, light=Light(units)))
+
+    def set_units(self, length: Length | None = None, temperature: Temperature | None = None) -> None:
+        """Show lengths or temperatures in another unit; nothing of the set-up changes."""
+        self.units = Units(length or self.units.length, temperature or self.units.temperature)
+        self.studio.keep("units", json.dumps(asdict(self.units)))
+        self.altered.emit()
+
+    # Valve
+
+    def prime(self, on: bool) -> None:
+        """Let liquid flow while a hand holds the key."""
+        if on:
+            self.studio.pour(prime_of(self.studio.setup.rig), Purpose.PRIMING)
+        else:
+            self.studio.stop_pouring()
+
+    def test_drop(self) -> None:
+        """Let one drop fall, as long as the first of the sequence."""
+        self._pour(self.studio.sequence.drops[0].open_us, 1, Purpose.TEST_DROP)
+
+    def dispense(self, row: int) -> None:
+        """Dispense the pulses of a weighing."""
+        wanted = self.weighings[row]
+        self._filling = row
+        self._pour(wanted.open_us, wanted.pulses, Purpose.WEIGHING)
+
+    def _pour(self, open_us: int, pulses: int, purpose: Purpose) -> None:
+        try:
+            pour = pour_of(self.studio.setup.rig, open_us, pulses)
+        except ValueError as error:
+            self.refused.emit(str(error))
+            return
+        self.refused.emit("")
+        self.studio.pour(pour, purpose)
+
+    def pour_ended(self, purpose: Purpose, dispensed: Dispensed) -> None:
+        """Take down what a weighing really dispensed, and what a scale read."""
+        self.progress = (0, 0)
+        if purpose is Purpose.WEIGHING:
+            row = self.weighings[self._filling]
+            row.pulses = dispensed.pulses
+            if dispensed.grams is not None:
+                row.grams = dispensed.grams
+        self.altered.emit()
+
+    def filled_weighings(self) -> list[Weighing]:
+        """Return the rows that have grams."""
+        return [Weighing(r.open_us, r.pulses, r.grams) for r in self.weighings if r.grams > 0]
+
+    # Liquid
+
+    def keep_mix(self, name: str) -> None:
+        """Keep the liquid in hand under a name."""
+        if name.strip():
+            self.shelf.mixes[name.strip()] = self.studio.setup.mix
+            kept = {key: asdict(mix) for key, mix in self.shelf.mixes.items()}
+            self.studio.keep("mixes", json.dumps(kept))
+            self.altered.emit()
+
+    def use_mix(self, mix: Mix) -> None:
+        """Take another liquid; its temperature is that of the room."""
+        self.take(replace(self.studio.setup, mix=replace(mix, temperature_c=self.studio.setup.mix.temperature_c)))
+
+    # Focus and checks
+
+    def tick_focus(self, step: int) -> None:
+        """Tick a step of the focus, or take it off."""
+        self.focus = self.focus.voided(self.studio.setup).ticked(step, self.studio.setup)
+        self.studio.keep("focus", self.focus.to_json())
+        self.altered.emit()
+
+    def tick(self, item: str) -> None:
+        """Tick an item of a checklist, or take it off."""
+        self.studio.sitting.tick(item)
+        self.altered.emit()
+
+    # Files
+
+    def read_file(self, path: Path) -> None:
+        """Take a set-up from a file in hand."""
+        try:
+            self.take(read_setup(path))
+        except SetupFileError as error:
+            self.refused.emit(str(error))
+
+    def write_file(self, path: Path) -> None:
+        """Write the set-up in hand into a file."""
+        try:
+            write_setup(self.studio.setup, path)
+            self.refused.emit("")
+        except SetupFileError as error:
+            self.refused.emit(str(error))
+
+    def fetch_of_shot(self) -> None:
+        """Ask for the set-up that the shot in view was fired with; it comes to be compared and restored."""
+        if self.shot_in_view is not None:
+            self.studio.fetch_setup(self.shot_in_view.id)
+
+    def fetched(self, name: str, setup: Setup) -> None:
+        """Compare with a set-up that was fetched."""
+        self.compared = (name, setup)
+        self.altered.emit()
+
+    # The lag
+
+    def single_drop(self, flash_us: int) -> None:
+        """Take one drop in hand, to be seen on its way down."""
+        first = self.studio.sequence.drops[0]
+        self.studio.compose(Sequence((Pulse(0, first.open_us),), flash_us, self.studio.setup.rig.max_open_us))
+
+    def scene(self, prediction: Prediction, shot: ShotRecord | None) -> Scene:
+        """Return what the stages show now."""
+        studio = self.studio
+        self.shot_in_view = shot
+        return Scene(
+            setup=studio.setup,
+            sequence=studio.sequence,
+            units=self.units,
+            prediction=prediction,
+            ledger=studio.ledger,
+            focus=self.focus,
+            facts=studio.sitting.facts,
+            looked_after=frozenset(studio.sitting.looked_after),
+            shot=shot,
+            state=studio.state,
+        )
+
+
+def _units(text: str | None) -> Units:
+    if not text:
+        return Units()
+    kept = json.loads(text)
+    return Units(Length(kept["length"]), Temperature(kept["temperature"]))
+
+
+def _mixes(text: str | None) -> dict[str, Mix]:
+    return {name: Mix(**values) for name, values in json.loads(text).items()} if text else {}

@@ -1,0 +1,313 @@
+"""How the rig drawing looks: water, bowl, drop path, camera, flashes, results in place, handles."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
+
+from ondine.core.light.lens import distance_at_m
+from ondine.core.setup import Place, Setup
+from ondine.core.table import TableResults
+from ondine.core.units import Units
+from ondine.ui.table.elevation import Elevation
+from ondine.ui.table.handles import Handle
+from ondine.ui.theme import LARGE_PX, SMALL_PX, Theme, font
+
+NAMED = ("nozzle", "camera")
+"""Handles whose things are named on the drawing anyway."""
+
+
+@dataclass
+class DrawingPainter:
+    """Draws one table once."""
+
+    p: QPainter
+    theme: Theme
+    at: Elevation
+    setup: Setup
+    results: TableResults
+    units: Units
+
+    def draw(self, room: QRectF, grips: list[Handle], held: str, hover: str, marks: list[tuple[str, int]]) -> None:
+        """Draw everything, from the ground up."""
+        p = self.p
+        p.fillRect(room, self.theme.colour("air"))
+        p.fillRect(QRectF(0, self.at.water_px, room.width(), room.bottom()), self.theme.colour("water"))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._view()
+        self._bowl()
+        self._water(room)
+        self._splash()
+        self._nozzle()
+        for index in range(len(self.setup.light.units)):
+            self._flash(index)
+        self._camera()
+        self._results()
+        self._scale_bar(room)
+        for grip in grips:
+            self._grip(grip, grip.key == held, grip.key == hover)
+        for place, number in marks:
+            self._mark(place, number, grips, [m for m in marks if m[0] == place].index((place, number)))
+        self._numbers(room)
+
+    # The table
+
+    def _bowl(self) -> None:
+        p, bowl = self.p, self.setup.bowl
+        rim = bowl.diameter_m / 2
+        left, right = -rim - bowl.landing_m, rim - bowl.landing_m
+        foot = 0.16 * rim
+        path = QPainterPath(self.at.point(left - 0.004, 0.002))
+        path.cubicTo(
+            self.at.point(left + 0.004, -0.7 * bowl.depth_m),
+            self.at.point(left + foot, -bowl.depth_m),
+            self.at.point(left + 2 * foot, -bowl.depth_m),
+        )
+        path.lineTo(self.at.point(right - 2 * foot, -bowl.depth_m))
+        path.cubicTo(
+            self.at.point(right - foot, -bowl.depth_m),
+            self.at.point(right - 0.004, -0.7 * bowl.depth_m),
+            self.at.point(right + 0.004, 0.002),
+        )
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("water_ink", 0.14))
+        p.drawPath(path)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(self.theme.colour("ink"), 2.2))
+        p.drawPath(path)
+
+    def _water(self, room: QRectF) -> None:
+        self.p.setPen(QPen(self.theme.colour("water_ink"), 2))
+        self.p.drawLine(QPointF(0, self.at.water_px), QPointF(room.width(), self.at.water_px))
+
+    def _splash(self) -> None:
+        """Crater, jet and the drop on its way, to scale."""
+        p, results = self.p, self.results
+        if results.crater_m is not None:
+            radius = results.crater_m.mean * self.at.px_per_m
+            centre = self.at.point(0, 0)
+            p.setPen(QPen(self.theme.colour("water_ink"), 1.6))
+            p.setBrush(self.theme.colour("air"))
+            p.drawChord(QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius), 180 * 16, 180 * 16)
+        if results.jet_m is not None:
+            top = self.at.point(0, results.jet_m.mean)
+            p.setPen(QPen(self.theme.colour("water_ink"), 3.0))
+            p.drawLine(self.at.point(0, 0), top)
+            p.setPen(QPen(self.theme.colour("water_ink", 0.35), 7.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            low, high = (results.jet_m.mean + sign * results.jet_m.sd for sign in (-1, 1))
+            p.drawLine(self.at.point(0, low), self.at.point(0, high))
+        p.setPen(QPen(self.theme.drop(0), 1.2, Qt.PenStyle.DashLine))
+        p.drawLine(self.at.point(0, self.setup.rig.nozzle_height_m), self.at.point(0, 0))
+        if results.diameter_m is not None:
+            radius = max(results.diameter_m.mean / 2 * self.at.px_per_m, 1.5)
+            for share in (0.06, 0.22, 0.52):
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(self.theme.drop(0, 1.0 if share == 0.52 else 0.45))
+                p.drawEllipse(self.at.point(0, self.setup.rig.nozzle_height_m * (1 - share)), radius, radius)
+
+    def _nozzle(self) -> None:
+        """Reservoir, its level, and the valve."""
+        p, rig = self.p, self.setup.rig
+        height = rig.nozzle_height_m
+        half = rig.reservoir_diameter_m / 2
+        level, neck = height + rig.head_m, height + min(0.035, 0.4 * rig.head_m)
+        liquid = QPolygonF(
+            [self.at.point(-half, level), self.at.point(half, level), self.at.point(half, neck),
+             self.at.point(0.006, neck), self.at.point(0.006, height + 0.012), self.at.point(-0.006, height + 0.012),
+             self.at.point(-0.006, neck), self.at.point(-half, neck)]
+        )  # fmt: skip
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.drop(0, 0.20))
+        p.drawPolygon(liquid)
+        p.setPen(QPen(self.theme.colour("ink"), 1.6))
+        for side in (-1, 1):
+            p.drawPolyline(
+                QPolygonF(
+                    [
+                        self.at.point(side * half, level + 0.02),
+                        self.at.point(side * half, neck),
+                        self.at.point(side * 0.006, neck),
+                        self.at.point(side * 0.006, height + 0.012),
+                    ]
+                )
+            )
+        body = QRectF(self.at.point(-0.014, height + 0.024), self.at.point(0.014, height + 0.006))
+        p.setBrush(self.theme.colour("ink"))
+        p.drawRoundedRect(body, 2, 2)
+        p.drawRect(QRectF(self.at.point(-0.003, height + 0.008), self.at.point(0.003, height)))
+
+    def _flash(self, index: int) -> None:
+        p, flash = self.p, self.setup.light.units[index]
+        here, target = self.at.point(flash.x_m, flash.height_m), self.at.point(0, 0.02)
+        beside = abs(flash.aside_m) > abs(flash.x_m) or flash.place is Place.SIDE
+        angle = math.degrees(math.atan2(target.y() - here.y(), target.x() - here.x()))
+        p.save()
+        p.translate(here)
+        p.rotate(angle)
+        style = Qt.PenStyle.DashLine if beside else Qt.PenStyle.SolidLine
+        p.setPen(QPen(self.theme.colour("light"), 1.6, style))
+        p.setBrush(self.theme.colour("light", 0.15 if beside else 0.85))
+        p.drawRoundedRect(QRectF(-26, -9, 26, 18), 3, 3)
+        p.setBrush(self.theme.colour("light", 0.10))
+        p.setPen(Qt.PenStyle.NoPen)
+        reach = 0.55 * math.hypot(target.x() - here.x(), target.y() - here.y())
+        p.drawPolygon(
+            QPolygonF([QPointF(0, -8), QPointF(reach, -0.24 * reach), QPointF(reach, 0.24 * reach), QPointF(0, 8)])
+        )
+        if flash.guard:
+            p.setPen(QPen(self.theme.colour("ink"), 1.6))
+            p.drawLine(QPointF(8, -14), QPointF(8, 14))
+        p.restore()
+        words = f"{flash.name}  1/{1 / flash.power:.0f}"
+        far = f"{self.units.length_words(flash.distance_m)}{', beside' if beside else ''}"
+        corner = here + (QPointF(36, -34) if flash.x_m > 0 else QPointF(-60, -62))
+        self._text(corner, words, "light_text", width=150)
+        self._text(corner + QPointF(0, 15), far, "soft_ink", width=150)
+
+    def _view(self) -> None:
+        """The field of view, from the lens to the plane of the splash and on."""
+        camera = self.setup.camera
+        away = distance_at_m(camera.focal_length_m, camera.magnification)
+        lens = self.at.point(away, camera.height_m)
+        top, foot = self.at.point(0, camera.frame_top_m), self.at.point(0, camera.frame_foot_m)
+        self.p.setPen(Qt.PenStyle.NoPen)
+        self.p.setBrush(self.theme.colour("ink", 0.06))
+        self.p.drawPolygon(QPolygonF([lens, top, foot]))
+        self.p.setPen(QPen(self.theme.colour("ink"), 2.0))
+        self.p.drawLine(top, foot)
+        for end in (top, foot):
+            self.p.drawLine(end - QPointF(5, 0), end + QPointF(5, 0))
+
+    def _camera(self) -> None:
+        p, camera = self.p, self.setup.camera
+        away = distance_at_m(camera.focal_length_m, camera.magnification)
+        front = self.at.point(camera.front_glass_m, camera.height_m)
+        middle = self.at.point(0, (camera.frame_top_m + camera.frame_foot_m) / 2)
+        long = max((away - camera.front_glass_m + 0.02) * self.at.px_per_m, 30)
+        p.save()
+        p.translate(front)
+        p.rotate(math.degrees(math.atan2(front.y() - middle.y(), front.x() - middle.x())))
+        p.setPen(QPen(self.theme.colour("ink"), 1.6))
+        p.setBrush(self.theme.colour("air"))
+        p.drawRoundedRect(QRectF(0, -16, long, 32), 3, 3)
+        p.drawRoundedRect(QRectF(long, -25, 40, 46), 4, 4)
+        p.setPen(QPen(self.theme.colour("water_ink"), 3))
+        p.drawLine(QPointF(1, -14), QPointF(1, 14))
+        if camera.front_guard:
+            p.setPen(QPen(self.theme.colour("ink"), 1.6))
+            p.drawLine(QPointF(-9, -22), QPointF(-9, 22))
+        p.restore()
+
+    # Words
+
+    def _results(self) -> None:
+        """The numbers, each where it arises."""
+        results, rig, camera = self.results, self.setup.rig, self.setup.camera
+        x = self.at.axis_px - 14
+        nozzle, water = self.at.point(0, rig.nozzle_height_m).y(), self.at.water_px
+        words = self.units.length_words
+        self._text(QPointF(self.at.axis_px + 22, nozzle - 6), f"nozzle {words(rig.nozzle_height_m)}", "ink", width=190)
+        if results.diameter_m is not None:
+            size = f"drop {results.diameter_m.mean * 1e3:.1f} mm, {results.volume_m3 * 1e9:.0f} µL"
+            self._text(QPointF(x - 200, nozzle + 22), size, "ink", 200, right=True)
+        if results.fall_s is not None and results.impact_m_s is not None:
+            fall = f"falls {results.fall_s.mean * 1e3:.0f} ± {results.fall_s.sd * 1e3:.0f} ms"
+            self._text(QPointF(x - 200, (nozzle + water) / 2 - 8), fall, "ink", 200, right=True, bold=True)
+            hit = f"hits at {results.impact_m_s.mean:.2f} m/s, {results.energy_j * 1e3:.2f} mJ"
+            self._text(QPointF(x - 220, water - 26), hit, "ink", 220, right=True)
+        if results.crater_m is not None:
+            deep = f"crater {words(results.crater_m.mean)} deep, bowl {words(self.setup.bowl.depth_m)}"
+            self._text(
+                QPointF(self.at.axis_px - 150, self.at.point(0, -self.setup.bowl.depth_m).y() + 5), deep, "ink", 300
+            )
+        jet = "no jet"
+        if results.jet_m is not None:
+            jet = f"jet {words(results.jet_m.mean)} ± {words(results.jet_m.sd)}"
+        self._text(QPointF(x - 260, water - 64), f"{jet}, frame to {words(camera.frame_top_m)}", "ink", 260, right=True)
+        front = self.at.point(camera.front_glass_m, camera.height_m)
+        facts = f"{camera.magnification:.2f}×, {words(camera.front_glass_m)} away"
+        self._text(QPointF(front.x() - 20, front.y() - 72), camera.name, "ink", 190, bold=True)
+        self._text(QPointF(front.x() - 20, front.y() - 57), facts, "soft_ink", 190)
+
+    def _text(
+        self, corner: QPointF, words: str, role: str, width: float = 200, right: bool = False, bold: bool = False
+    ) -> None:
+        self.p.setFont(font(SMALL_PX, bold))
+        room = QRectF(corner.x(), corner.y(), width, 17)
+        limit = QRectF(self.p.viewport()).width() / self.p.device().devicePixelRatioF()
+        room.moveLeft(min(max(room.left(), 6.0), limit - width - 6))
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        self.p.setPen(self.theme.colour(role))
+        self.p.drawText(room, side | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _numbers(self, room: QRectF) -> None:
+        """The four that decide, large, in the water below the bowl."""
+        results, camera = self.results, self.setup.camera
+        facts = [
+            ("the drop", results.diameter_m and f"{results.diameter_m.mean * 1e3:.1f}", "mm"),
+            ("falls", results.fall_s and f"{results.fall_s.mean * 1e3:.0f}", "ms"),
+            ("hits at", results.impact_m_s and f"{results.impact_m_s.mean:.2f}", "m/s"),
+            (
+                f"jet, of {camera.frame_top_m * 1e3:.0f} in the frame",
+                results.jet_m and f"{results.jet_m.mean * 1e3:.0f}",
+                "mm",
+            ),
+        ]
+        top = self.at.point(0, -self.setup.bowl.depth_m).y() + 44
+        wide = (room.width() - 48) / len(facts)
+        for index, (name, value, unit) in enumerate(facts):
+            x = 24 + index * wide
+            self._text(QPointF(x, top), name, "soft_ink", wide)
+            self.p.setFont(font(LARGE_PX, bold=True))
+            self.p.setPen(self.theme.colour("ink"))
+            shown = value or "none"
+            self.p.drawText(QRectF(x, top + 18, wide, 38), Qt.AlignmentFlag.AlignVCenter, shown)
+            offset = self.p.fontMetrics().horizontalAdvance(shown) + 6
+            if value:
+                self._text(QPointF(x + offset, top + 32), unit, "ink", 60)
+        for line, (_, says) in enumerate(results.warnings[:3], start=1):
+            self._text(QPointF(24, top + 50 + 18 * line), f"{line}  {says}", "ink", room.width() - 48)
+
+    def _scale_bar(self, room: QRectF) -> None:
+        length = 0.1 * self.at.px_per_m
+        y, left = room.bottom() - 14, 16.0
+        self.p.setPen(QPen(self.theme.colour("soft_ink"), 1.5))
+        self.p.drawLine(QPointF(left, y), QPointF(left + length, y))
+        for x in (left, left + length):
+            self.p.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
+        self._text(QPointF(left + length + 8, y - 9), self.units.length_words(0.1), "soft_ink", 80)
+
+    # Hands
+
+    def _grip(self, grip: Handle, held: bool, hover: bool) -> None:
+        p, place = self.p, self.at.point(grip.x_m, grip.height_m)
+        warm = grip.key.startswith("flash")
+        p.setPen(QPen(self.theme.colour("light" if warm else "ink"), 2.4 if held or hover else 1.4))
+        p.setBrush(self.theme.colour("air"))
+        p.drawEllipse(place, 6, 6)
+        p.setPen(QPen(self.theme.colour("ink"), 1.4))
+        for towards, wanted in ((QPointF(1, 0), grip.across), (QPointF(0, 1), grip.up)):
+            if wanted:
+                p.drawLine(place - 3 * towards, place + 3 * towards)
+        if held:
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(self.theme.colour("ink"), 2))
+            p.drawEllipse(place, 11, 11)
+        if (hover or held) and grip.key not in NAMED and not warm:
+            self._text(place + QPointF(14, -24), grip.name, "ink", 160, bold=True)
+
+    def _mark(self, place: str, number: int, grips: list[Handle], index: int) -> None:
+        """A number at the place that a sentence below speaks of."""
+        spots = {"bowl": (self.setup.bowl.diameter_m * 0.30, -self.setup.bowl.depth_m / 2), "water": (-0.02, 0.0)}
+        found = next(((g.x_m, g.height_m) for g in grips if g.key == place), spots.get(place, (0.0, 0.0)))
+        centre = self.at.point(*found) + QPointF(-20 + 22 * index, 24)
+        p = self.p
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("ink"))
+        p.drawEllipse(centre, 9, 9)
+        p.setFont(font(SMALL_PX, bold=True))
+        p.setPen(self.theme.colour("air"))
+        p.drawText(QRectF(centre.x() - 9, centre.y() - 9, 18, 18), Qt.AlignmentFlag.AlignCenter, str(number))

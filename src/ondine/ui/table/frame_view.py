@@ -1,0 +1,173 @@
+"""What the camera's frame holds: the predicted splash, the jet's reach, the rims, what is sharp."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from ondine.core.light.depth import camera_depth_m
+from ondine.core.quantity import value_words
+from ondine.core.viewpoint import viewpoint
+from ondine.ui.splash_view import paint_splash
+from ondine.ui.table.desk import Scene
+from ondine.ui.theme import DAY, SMALL_PX, Theme, font
+
+
+class FrameView(QWidget):
+    """The frame to scale, with the air around it. Drag it up or down to aim; the wheel or + and - step back or in."""
+
+    edited = Signal(object, str)
+    released = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.theme: Theme = DAY
+        self._scene: Scene | None = None
+        self._drag: float | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("What the frame holds")
+
+    def sizeHint(self) -> QSize:
+        """What is left over the words."""
+        return QSize(800, 440)
+
+    def show_scene(self, scene: Scene) -> None:
+        """Show another table."""
+        self._scene = scene
+        self.setAccessibleDescription(scene.prediction.framing or "Everything stays in the frame.")
+        self.update()
+
+    def _room(self) -> tuple[QRectF, float]:
+        """The frame's place, and the scale."""
+        assert self._scene is not None
+        camera = self._scene.setup.camera
+        across, up = self.width() - 120, self.height() - 90
+        scale = min(across / camera.frame_width_m, up / camera.frame_height_m)
+        wide, tall = camera.frame_width_m * scale, camera.frame_height_m * scale
+        return QRectF((self.width() - wide) / 2, (self.height() - tall) / 2 + 14, wide, tall), scale
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw water, splash, reach of the jet, rims, frame."""
+        if self._scene is None:
+            return
+        camera = self._scene.setup.camera
+        room, scale = self._room()
+        middle = QPointF(room.center().x(), room.bottom() - camera.water_line_share * room.height())
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            p.fillRect(QRectF(0, middle.y(), self.width(), self.height()), self.theme.colour("water"))
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._reach(p, middle, scale)
+            paint_splash(p, self.theme, self._scene.prediction, middle, scale)
+            self._rims(p, room, middle, scale)
+            p.setPen(QPen(self.theme.colour("water_ink"), 2))
+            p.drawLine(QPointF(0, middle.y()), QPointF(self.width(), middle.y()))
+            p.setPen(QPen(self.theme.colour("ink"), 3 if self.hasFocus() else 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(room)
+            self._sizes(p, room)
+            self._sharp(p, room, middle, scale)
+
+    def _reach(self, p: QPainter, middle: QPointF, scale: float) -> None:
+        """How high the free jet would come: its mean, and one spread up and down."""
+        assert self._scene is not None
+        jet = self._scene.results.jet_m
+        if jet is None:
+            return
+        low, high = middle.y() - (jet.mean - jet.sd) * scale, middle.y() - (jet.mean + jet.sd) * scale
+        p.fillRect(QRectF(middle.x() - 70, high, 140, low - high), self.theme.colour("water_ink", 0.14))
+        p.setPen(QPen(self.theme.colour("water_ink"), 1.6, Qt.PenStyle.DashLine))
+        y = middle.y() - jet.mean * scale
+        p.drawLine(QPointF(middle.x() - 70, y), QPointF(middle.x() + 70, y))
+        words = value_words("camera.height_m", jet.mean, self._scene.units)
+        self._words(p, QRectF(middle.x() + 76, y - 9, 220, 18), f"a free jet, {words}", "ink")
+
+    def _rims(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
+        """Where the bowl's edge stands in the picture, seen from the lens."""
+        assert self._scene is not None
+        seen = viewpoint(self._scene.setup)
+        for height, name in ((seen.near_rim_m, "near rim"), (seen.far_rim_m, "far rim")):
+            if height is None:
+                continue
+            y = middle.y() - height * scale
+            if room.top() < y < room.bottom():
+                p.setPen(QPen(self.theme.colour("line"), 1.4, Qt.PenStyle.DotLine))
+                p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+                self._words(p, QRectF(room.left() + 8, y - 18, 120, 16), name, "soft_ink")
+
+    def _sizes(self, p: QPainter, room: QRectF) -> None:
+        assert self._scene is not None
+        camera, units = self._scene.setup.camera, self._scene.units
+        wide = value_words("camera.height_m", camera.frame_width_m, units)
+        tall = value_words("camera.height_m", camera.frame_height_m, units)
+        self._words(p, QRectF(room.left(), room.top() - 22, room.width(), 18), f"{wide} × {tall}", "ink", bold=True)
+        note = self._scene.prediction.framing or "Everything stays in the frame."
+        self._words(p, QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18), note, "ink", right=True)
+
+    def _sharp(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
+        """The depth that is sharp beside the depth of the splash, both seen end on."""
+        assert self._scene is not None
+        deep, half = camera_depth_m(self._scene.setup.camera), self._scene.results.half_depth_m
+        y = room.bottom() - 16
+        for length, role, word in ((2 * half, "soft_ink", "splash"), (deep, "ink", "sharp")):
+            wide = min(length * scale, room.width() - 140)
+            p.setPen(QPen(self.theme.colour(role), 4))
+            p.drawLine(QPointF(room.left() + 72, y), QPointF(room.left() + 72 + wide, y))
+            self._words(p, QRectF(room.left() + 10, y - 9, 58, 18), word, role)
+            y -= 18
+        self._words(p, QRectF(room.left() + 10, y - 9, 200, 18), "from front to back", "soft_ink")
+
+    def _words(self, p: QPainter, room: QRectF, words: str, role: str, right: bool = False, bold: bool = False) -> None:
+        p.setFont(font(SMALL_PX, bold))
+        p.setPen(self.theme.colour(role))
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        p.drawText(room, side | Qt.AlignmentFlag.AlignVCenter, words)
+
+    # Hands
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take hold of the frame."""
+        self._drag = event.position().y()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Aim higher or lower."""
+        if self._drag is None or self._scene is None:
+            return
+        room, _ = self._room()
+        moved = event.position().y() - self._drag
+        self._drag = event.position().y()
+        self._aim(-moved / room.height(), "drag aim")
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go."""
+        self._drag = None
+        self.released.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Step in or back."""
+        self._step(1 if event.angleDelta().y() > 0 else -1)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows aim, plus and minus step in and back."""
+        match event.key():
+            case Qt.Key.Key_Up:
+                self._aim(-0.01, "nudge aim")
+            case Qt.Key.Key_Down:
+                self._aim(0.01, "nudge aim")
+            case Qt.Key.Key_Plus:
+                self._step(1)
+            case Qt.Key.Key_Minus:
+                self._step(-1)
+            case _:
+                super().keyPressEvent(event)
+
+    def _aim(self, by: float, gesture: str) -> None:
+        assert self._scene is not None
+        share = min(max(self._scene.setup.camera.water_line_share + by, 0.0), 0.9)
+        self.edited.emit([("camera.water_line_share", share)], gesture)
+
+    def _step(self, by: int) -> None:
+        if self._scene is not None:
+            near = self._scene.setup.camera.magnification * 1.02**by
+            self.edited.emit([("camera.magnification", near)], "step in or back")

@@ -1,0 +1,115 @@
+"""What every stage has: a figure, a panel, and how ready it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.theme import BODY_PX, GRID_PX, SMALL_PX, Theme, font
+
+
+class Stage:
+    """One stage of the table. `figure` stands left, `panel` right; both are shown the same scene."""
+
+    key = ""
+    title = ""
+    hint = ""
+
+    def __init__(self, desk: TableDesk) -> None:
+        self.desk = desk
+        self.figure: QWidget = QWidget()
+        self.panel = QWidget()
+        self.column = QVBoxLayout(self.panel)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(GRID_PX)
+
+    def show(self, scene: Scene) -> None:
+        """Show a scene; called while the stage is open."""
+
+    def ready(self, scene: Scene) -> float:
+        """Return how ready the stage is, 0 to 1."""
+        return 1.0
+
+    def set_theme(self, theme: Theme) -> None:
+        """Dress the figure."""
+        self.figure.theme = theme  # type: ignore[attr-defined]
+        self.figure.update()
+
+
+def note(words: str = "", soft: bool = True, bold: bool = False) -> QLabel:
+    """Return a paragraph that wraps."""
+    label = QLabel(words)
+    if soft:
+        label.setObjectName("soft")
+    label.setFont(font(SMALL_PX, bold))
+    label.setWordWrap(True)
+    return label
+
+
+def heading(words: str) -> QLabel:
+    """Return the heading of a part of a panel."""
+    label = QLabel(words)
+    label.setFont(font(BODY_PX, bold=True))
+    return label
+
+
+def button(words: str, does: Callable[[], object] | None = None, tip: str = "") -> QPushButton:
+    """Return a button with an edge, as tall as a wet finger needs."""
+    made = QPushButton(words)
+    made.setObjectName("edged")
+    made.setMinimumHeight(32)
+    made.setToolTip(tip)
+    if does is not None:
+        made.clicked.connect(lambda: does())
+    return made
+
+
+def row(*widgets: QWidget, stretch: bool = True) -> QHBoxLayout:
+    """Return widgets side by side."""
+    made = QHBoxLayout()
+    made.setSpacing(GRID_PX)
+    for widget in widgets:
+        made.addWidget(widget)
+    if stretch:
+        made.addStretch(1)
+    return made
+
+
+class TickList(QWidget):
+    """Items that are ticked one by one; each is a wide button with its box."""
+
+    def __init__(self, tick: Callable[[int], object]) -> None:
+        super().__init__()
+        self._tick = tick
+        self._buttons: list[QPushButton] = []
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(2)
+
+    def show_items(self, items: tuple[str, ...], done: tuple[bool, ...]) -> None:
+        """Show items and which of them are ticked."""
+        while len(self._buttons) < len(items):
+            made = QPushButton()
+            made.setObjectName("tick")
+            made.setCheckable(True)
+            made.setMinimumHeight(30)
+            made.clicked.connect(partial(self._pressed, len(self._buttons)))
+            self._buttons.append(made)
+            self._column.addWidget(made)
+        for index, made in enumerate(self._buttons):
+            made.setVisible(index < len(items))
+            if index < len(items):
+                made.setChecked(done[index])
+                made.setText(f"{'●' if done[index] else '○'}  {items[index]}")
+                made.setAccessibleName(items[index])
+
+    def _pressed(self, index: int, checked: bool) -> None:
+        self._tick(index)
+
+    @property
+    def buttons(self) -> list[QPushButton]:
+        """The items as they are pressed."""
+        return self._buttons

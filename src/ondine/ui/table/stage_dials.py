@@ -1,0 +1,106 @@
+"""A box that a hand dials: its profile, the card, and what rounding to its steps costs."""
+
+from __future__ import annotations
+
+from ondine.core.dials import Dial, DialError, changed, dialled, dials, off_by_us
+from ondine.core.forecast import forecast
+from ondine.core.sequence import Sequence
+from ondine.core.setup import Setup
+from ondine.core.shapes import BY_KEY, shape_probabilities
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.dial_card import DialCard
+from ondine.ui.table.stage import Stage, note
+
+FIELDS = (
+    "box.in_use",
+    "box.name",
+    "box.counts",
+    "box.flash_from",
+    "box.open_name",
+    "box.wait_name",
+    "box.flash_name",
+    "box.step_us",
+    "box.least_us",
+    "box.most_us",
+    "box.max_drops",
+)
+
+
+class DialStage(Stage):
+    """Card and profile."""
+
+    key = "dials"
+    title = "A box with dials"
+    hint = "For a box without a cable. F9 shows the card alone; Space logs the shot that you fire by hand."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.figure = self.card = DialCard()
+        self.form = Form(FIELDS)
+        self.form.edited.connect(desk.edit)
+        self.cost = note(soft=False)
+        self.column.addWidget(self.form)
+        self.column.addWidget(self.cost)
+        self.column.addStretch(1)
+
+    def show(self, scene: Scene) -> None:
+        """Show the profile, the card, and the cost."""
+        self.form.show_setup(scene.setup, scene.units)
+        show_card(self.card, scene)
+        self.cost.setText(cost_words(scene.setup, scene.sequence))
+
+    def ready(self, scene: Scene) -> float:
+        """Whole when the box can express the sequence, or none is used."""
+        if not scene.setup.box.in_use:
+            return 1.0
+        try:
+            dials(scene.sequence, scene.setup.box)
+        except DialError:
+            return 0.2
+        return 1.0
+
+
+def show_card(card: DialCard, scene: Scene) -> None:
+    """Show the dials of a scene, marked against the shot before."""
+    box = scene.setup.box
+    title = f"{box.name}: waits count {box.counts}, flash from {box.flash_from}"
+    try:
+        now = dials(scene.sequence, box)
+    except DialError as error:
+        card.show_dials(title, (), (), "", str(error))
+        return
+    turned = changed(now, _before(scene))
+    count = sum(turned)
+    foot = f"Turn {count} of {len(now)}, marked by a bar." if count else "Nothing to turn since the last shot."
+    if not box.in_use:
+        foot = "This box is not in use: Ondine drives the bench itself."
+    card.show_dials(title, now, turned, foot)
+
+
+def _before(scene: Scene) -> tuple[Dial, ...] | None:
+    if scene.shot is None:
+        return None
+    try:
+        return dials(scene.shot.sequence, scene.setup.box)
+    except DialError:
+        return None
+
+
+def cost_words(setup: Setup, sequence: Sequence) -> str:
+    """Say what rounding to the box's step changes, and what that does to the likeliest shape."""
+    try:
+        real, off = dialled(sequence, setup.box), off_by_us(sequence, setup.box)
+    except DialError as error:
+        return str(error)
+    if off == 0:
+        return "The box can set this sequence exactly."
+    shift = sequence.drops[0].start_us - real.drops[0].start_us
+    wanted = shape_probabilities(forecast(setup, sequence), sequence.flash_us)
+    got = shape_probabilities(forecast(setup, real), real.flash_us)
+    key = next(iter(wanted))
+    moved = f" It starts {shift / 1000:g} ms earlier, which changes nothing else." if shift else ""
+    return (
+        f"Rounded to {setup.box.step_us / 1000:g} ms the largest error is {off / 1000:g} ms: "
+        f"{BY_KEY[key].name} {wanted[key]:.0%} becomes {got.get(key, 0.0):.0%}.{moved}"
+    )

@@ -1,0 +1,233 @@
+"""Set-ups by name, compared and restored; the sitting and its particulars."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFileDialog,
+    QHeaderView,
+    QLabel,
+    QListWidget,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ondine.core.quantity import quantity_of, value_words
+from ondine.core.setup import Setup
+from ondine.core.setup.compare import differences
+from ondine.core.units import Units
+from ondine.logbook.records import SittingFacts, SittingRecord
+from ondine.ui.fields import QuantityField, WordField
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.theme import GRID_PX, SMALL_PX, Theme, font
+
+
+class KeepStage(Stage):
+    """Shelf and comparison on the left, sitting on the right."""
+
+    key = "keep"
+    title = "Set-ups and sittings"
+    hint = "Every shot keeps its own set-up by itself; a name brings one back."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.shelf = Shelf(desk)
+        self.figure = self.shelf
+        self.form = Form(("name",))
+        self.form.edited.connect(desk.edit)
+        self.keep = button("Keep under its name", lambda: desk.studio.keep_setup(desk.studio.setup.name))
+        self.read = button("Read a file", self._read)
+        self.write = button("Write a file", self._write)
+        self.words = {name: WordField(name.capitalize()) for name in ("name", "place", "note")}
+        for name, field in self.words.items():
+            field.edited.connect(lambda value, n=name: self._describe(**{n: value}))
+        self.temperature = QuantityField("Room temperature")
+        self.temperature.edited.connect(lambda value: self._describe(temperature_c=value))
+        self.new = button("Begin a new sitting", self._begin)
+        self.preflight = note()
+        self.sittings = QListWidget()
+        self.sittings.setAccessibleName("Sittings")
+        self.sittings.setFont(font(SMALL_PX))
+        self.column.addWidget(self.form)
+        self.column.addLayout(row(self.keep, self.read, self.write))
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(heading("This sitting"))
+        for name, field in (*self.words.items(), ("room", self.temperature)):
+            title = QLabel(name.capitalize())
+            title.setFixedWidth(56)
+            title.setBuddy(field)
+            line = row(title, stretch=False)
+            line.addWidget(field, 1)
+            self.column.addLayout(line)
+        self.column.addWidget(self.preflight)
+        self.column.addLayout(row(self.new))
+        self.column.addWidget(heading("All sittings"))
+        self.column.addWidget(self.sittings, 1)
+
+    def show(self, scene: Scene) -> None:
+        """Show shelf, comparison and sitting."""
+        self.form.show_setup(scene.setup, scene.units)
+        self.shelf.show_scene(scene)
+        facts = scene.facts
+        for name, field in self.words.items():
+            field.display(getattr(facts, name))
+        self.temperature.show_as(quantity_of("mix.temperature_c", scene.units))
+        self.temperature.display(scene.setup.mix.temperature_c if facts.temperature_c is None else facts.temperature_c)
+        self.preflight.setText(facts.preflight or "Before the first shot, Ondine asks for a short look around.")
+        listed = [_sitting_words(s, scene.units, self.desk.shelf.current) for s in self.desk.shelf.sittings]
+        if listed != [self.sittings.item(i).text() for i in range(self.sittings.count())]:
+            self.sittings.clear()
+            self.sittings.addItems(listed)
+
+    def _describe(self, **change: object) -> None:
+        facts: SittingFacts = replace(self.desk.studio.sitting.facts, **change)  # type: ignore[arg-type]
+        if facts.temperature_c is not None and not -30 <= facts.temperature_c <= 50:
+            self.desk.refused.emit("A room is between −30 and 50 °C. Give its temperature, or that of the liquid.")
+            self.desk.altered.emit()
+            return
+        self.desk.studio.sitting.describe(facts)
+
+    def _begin(self) -> None:
+        facts = self.desk.studio.sitting.facts
+        self.desk.studio.sitting.begin_anew(replace(facts, note="", preflight=""))
+        self.desk.altered.emit()
+
+    def _read(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self.panel, "Read a set-up", "", "Set-ups (*.json)")
+        if path:
+            self.desk.read_file(Path(path))
+
+    def _write(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self.panel, "Write this set-up", "setup.json", "Set-ups (*.json)")
+        if path:
+            self.desk.write_file(Path(path))
+
+    def ready(self, scene: Scene) -> float:
+        """Whole when the set-up in hand is kept under a name."""
+        kept = {k.setup_id for k in self.desk.shelf.setups}
+        return 1.0 if scene.setup.revision in kept else 0.5
+
+    def set_theme(self, theme: Theme) -> None:
+        """Dress the comparison."""
+        self.shelf.theme = theme
+
+
+def _sitting_words(s: SittingRecord, units: Units, current: int | None) -> str:
+    parts = [s.started_at.astimezone().strftime("%Y-%m-%d %H:%M"), s.name, s.place]
+    if s.temperature_c is not None:
+        parts.append(units.temperature_words(s.temperature_c))
+    parts.append(f"{s.shots} shots")
+    if s.id == current:
+        parts.append("goes on")
+    return ", ".join(part for part in parts if part)
+
+
+class Shelf(QWidget):
+    """Named set-ups, and how the one in hand differs from the one that is chosen."""
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.theme: Theme | None = None
+        self.list = QListWidget()
+        self.list.setAccessibleName("Named set-ups")
+        self.list.setFixedHeight(120)
+        self.list.currentRowChanged.connect(self._choose)
+        self.take = button("Take in hand", self._take, "Undo brings the present one back")
+        self.copy = button("Copy", lambda: self._with_chosen(self._copy), "Take it in hand under another name")
+        self.forget = button("Forget", self._forget, "Its shots keep their set-up")
+        self.of_shot = button("Of the shot in view", self._fetch)
+        self.title = QLabel()
+        self.title.setFont(font(SMALL_PX, bold=True))
+        self.title.setWordWrap(True)
+        self.table = QTableWidget(0, 3)
+        self.table.setAccessibleName("What differs")
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(2 * GRID_PX, GRID_PX, 2 * GRID_PX, GRID_PX)
+        column.addWidget(heading("Named set-ups"))
+        column.addWidget(self.list)
+        column.addLayout(row(self.take, self.copy, self.forget, self.of_shot))
+        column.addWidget(self.title)
+        column.addWidget(self.table, 4)
+        column.addStretch(1)
+
+    def show_scene(self, scene: Scene) -> None:
+        """Show the shelf and the comparison with the set-up in hand."""
+        kept = self.desk.shelf.setups
+        names = [k.name for k in kept]
+        if names != [self.list.item(i).text() for i in range(self.list.count())]:
+            self.list.clear()
+            self.list.addItems(names)
+        chosen = self._chosen()
+        self.take.setEnabled(self._other() is not None)
+        for pressed in (self.copy, self.forget):
+            pressed.setEnabled(chosen is not None)
+        self.of_shot.setEnabled(scene.shot is not None)
+        other = self._other()
+        if other is None:
+            self.title.setText(
+                "Choose a name to compare it with the set-up in hand." if names else
+                "Nothing is kept yet. Give this set-up a name on the right and keep it."
+            )  # fmt: skip
+            self.table.hide()
+            return
+        self.table.show()
+        found = differences(scene.setup, other[1])
+        self.title.setText(f"In hand against {other[0]}: " + (f"{len(found)} differ." if found else "the same."))
+        self.table.setHorizontalHeaderLabels(["", "in hand", other[0]])
+        self.table.setRowCount(len(found))
+        for line, d in enumerate(found):
+            cells = (d.says, value_words(d.path, d.one, scene.units), value_words(d.path, d.other, scene.units))
+            for column, words in enumerate(cells):
+                item = QTableWidgetItem(words)
+                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                self.table.setItem(line, column, item)
+
+    def _choose(self, index: int) -> None:
+        if index >= 0:
+            self.desk.compared = None
+            self.desk.altered.emit()
+
+    def _chosen(self) -> tuple[str, Setup] | None:
+        index, kept = self.list.currentRow(), self.desk.shelf.setups
+        return (kept[index].name, kept[index].setup) if 0 <= index < len(kept) else None
+
+    def _with_chosen(self, does: Callable[[Setup], object]) -> None:
+        chosen = self._chosen()
+        if chosen is not None:
+            self.desk.compared = None
+            does(chosen[1])
+
+    def _take(self) -> None:
+        other = self._other()
+        if other is not None:
+            self.desk.take(other[1])
+
+    def _other(self) -> tuple[str, Setup] | None:
+        """What is compared with: what a shot was fired with, or the name that is chosen."""
+        return self.desk.compared or self._chosen()
+
+    def _copy(self, setup: Setup) -> None:
+        self.desk.take(replace(setup, name=f"{setup.name}, copy"))
+
+    def _forget(self) -> None:
+        chosen = self._chosen()
+        if chosen is not None:
+            self.desk.studio.forget_setup(chosen[0])
+
+    def _fetch(self) -> None:
+        self.desk.fetch_of_shot()

@@ -1,0 +1,130 @@
+"""The liquid: shares or a wished-for viscosity to grams, and what the mix does."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtWidgets import QComboBox, QLineEdit
+
+from ondine.core.batch import LIBRARY, blended, bowl_share, cautions_of, effect, glycerine_for_viscosity, grams
+from ondine.core.quantity import Quantity, quantity_of
+from ondine.core.setup import Setup
+from ondine.ui.fields import QuantityField
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.glass_figure import GlassFigure
+from ondine.ui.table.measured import MeasuredField
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.theme import GRID_PX
+
+FIELDS = (
+    "mix.glycerine_mass_fraction",
+    "mix.milk_mass_fraction",
+    "mix.cream_mass_fraction",
+    "mix.gum_mass_fraction",
+    "mix.gum_stood_h",
+    "mix.dye_mass_fraction",
+    "mix.temperature_c",
+    "mix.tint",
+    "bowl.tint",
+)
+MEASURED = {
+    "mix.measured_density_kg_m3": "density_kg_m3",
+    "mix.measured_viscosity_pa_s": "viscosity_pa_s",
+    "mix.measured_surface_tension_n_m": "surface_tension_n_m",
+}
+
+
+class LiquidStage(Stage):
+    """Library, shares, batch, measured values, bowl."""
+
+    key = "liquid"
+    title = "What falls"
+    hint = "Give shares, or a viscosity to reach; the glass shows the grams of a batch."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.figure = self.glass = GlassFigure()
+        self.batch_g = 500.0
+        self.library = QComboBox()
+        self.library.setMinimumHeight(32)
+        self.library.setAccessibleName("Mixes to start from")
+        self.library.activated.connect(self._take)
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Name of this mix")
+        self.name.setAccessibleName("Name to keep this mix under")
+        self.keep = button("Keep", lambda: desk.keep_mix(self.name.text()))
+        self.form = Form(FIELDS)
+        self.form.edited.connect(desk.edit)
+        self.batch = QuantityField("Batch")
+        self.batch.show_as(Quantity("g", 1, 0, 10, 100))
+        self.batch.display(self.batch_g)
+        self.batch.edited.connect(self._batch)
+        self.target = QuantityField("Viscosity to reach")
+        self.target.show_as(quantity_of("mix.measured_viscosity_pa_s", desk.units))
+        self.target.display(2e-3)
+        self.mix_for = button("Mix for it", self._mix_for)
+        self.measured = {path: MeasuredField(path) for path in MEASURED}
+        for path, field in self.measured.items():
+            field.edited.connect(lambda value, p=path: desk.edit(p, value))
+        self.changed = button("Bowl changed", desk.studio.bowl_changed, "The bowl was emptied and filled anew")
+        self.cautions = note(soft=False)
+        self.column.addLayout(row(self.library, stretch=False))
+        self.column.addWidget(self.form)
+        self.column.addLayout(row(note("Batch"), self.batch, note("Reach"), self.target, self.mix_for, stretch=False))
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(heading("Measured values win"))
+        for field in self.measured.values():
+            self.column.addWidget(field)
+        self.column.addWidget(self.cautions)
+        self.column.addStretch(1)
+        self.column.addLayout(row(self.name, self.keep, self.changed, stretch=False))
+
+    def show(self, scene: Scene) -> None:
+        """Show the mix, its grams and its effect."""
+        setup = scene.setup
+        self.form.show_setup(setup, scene.units)
+        computed = replace(setup.mix, **{path.split(".")[1]: None for path in MEASURED}).liquid()
+        for path, field in self.measured.items():
+            field.display(getattr(setup.mix, path.split(".")[1]), getattr(computed, MEASURED[path]))
+        names = [*LIBRARY, *self.desk.shelf.mixes]
+        if names != [self.library.itemText(i) for i in range(1, self.library.count())]:
+            self.library.clear()
+            self.library.addItems(["Start from …", *names])
+        self.cautions.setText("\n".join(cautions_of(setup.mix)))
+        share = bowl_share(setup.bowl, scene.ledger.bowl_m3)
+        drops = scene.ledger.bowl_drops
+        says = f"{drops} drops have gone in since the bowl was changed: {share:.1%} of what it holds."
+        tint = blended(setup.bowl.tint, setup.mix.tint, share)
+        made = grams(setup.mix, self.batch_g)
+        self.glass.show_mix(made, setup.mix.liquid(), effect(setup, scene.sequence), setup.mix.tint, (tint, says))
+
+    def _batch(self, value: float) -> None:
+        if value > 0:
+            self.batch_g = value
+            self.desk.altered.emit()
+        else:
+            self.desk.refused.emit("A batch of nothing cannot be mixed. Give its grams.")
+            self.batch.display(self.batch_g)
+
+    def _take(self, index: int) -> None:
+        name = self.library.itemText(index)
+        mix = LIBRARY.get(name) or self.desk.shelf.mixes.get(name)
+        self.library.setCurrentIndex(0)
+        if mix is not None:
+            self.desk.use_mix(mix)
+
+    def _mix_for(self) -> None:
+        setup: Setup = self.desk.studio.setup
+        wanted = self.target.value() / 1e3
+        try:
+            share = glycerine_for_viscosity(wanted, setup.mix.temperature_c)
+        except ValueError as error:
+            self.desk.refused.emit(str(error))
+            return
+        rest = replace(setup.mix, milk_mass_fraction=0.0, cream_mass_fraction=0.0, gum_mass_fraction=0.0)
+        self.desk.take(replace(setup, mix=replace(rest, glycerine_mass_fraction=share, measured_viscosity_pa_s=None)))
+
+    def ready(self, scene: Scene) -> float:
+        """Whole when nothing of the liquid is still changing."""
+        return 0.6 if any("gum" in says for says in cautions_of(scene.setup.mix)) else 1.0

@@ -1,0 +1,165 @@
+"""Triggers: the school, each link's lag and jitter, and how to measure one's own."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+
+from ondine.core.lag_series import Lag, LagError, lag_between, passing_us, with_lag
+from ondine.core.sequence import Pulse
+from ondine.core.setup import Release, School, Setup, Triggers
+from ondine.ui.form import Form
+from ondine.ui.pictures import PictureLoader
+from ondine.ui.table.chain_figure import ChainFigure
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.height_picker import HeightPicker
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.theme import GRID_PX, Theme
+
+ALWAYS = ("triggers.school", "triggers.release", "triggers.mirror_up", "triggers.radio", "triggers.slave")
+LINKS = ("wire", "infrared", "mirror", "shutter", "radio", "slave")
+TIMES = ("triggers.valve_jitter_s", "triggers.shutter_lead_s", "camera.exposure_s", "triggers.sync_speed_s")
+PLUS_MINUS = {f"triggers.{link}_jitter_s": "±" for link in LINKS}
+SEEN_AT = 0.6
+"""Where in the air of the frame the drop should be seen while a lag is measured: clear of both edges."""
+
+LAGS = tuple(f"triggers.{link}_{what}_s" for what in ("lag", "jitter") for link in LINKS)
+
+
+class TriggerStage(Stage):
+    """Chain figure, link fields, lag measurement."""
+
+    key = "trigger"
+    title = "Who fires whom"
+    hint = "Known lags are taken off the commands; their jitter stays."
+
+    def __init__(self, desk: TableDesk, loader: PictureLoader) -> None:
+        super().__init__(desk)
+        self.chain = ChainFigure()
+        self.picker = HeightPicker(loader)
+        self.picker.picked.connect(self._picked)
+        self.picker.hide()
+        self.figure = QWidget()
+        over = QVBoxLayout(self.figure)
+        over.setContentsMargins(0, 0, 0, 0)
+        over.addWidget(self.chain, 1)
+        over.addWidget(self.picker, 1)
+        self.form, self.lags, self.times = Form(ALWAYS), Form(LAGS, columns=2, titles=PLUS_MINUS), Form(TIMES)
+        for form in (self.form, self.lags, self.times):
+            form.edited.connect(desk.edit)
+        self.series = [QLineEdit(), QLineEdit()]
+        for edit, name in zip(self.series, ("the controller", "the camera"), strict=True):
+            edit.setPlaceholderText(f"heights in mm, flash fired by {name}")
+            edit.setAccessibleName(f"Heights of the drop in mm, flash fired by {name}")
+            edit.editingFinished.connect(self._compare)
+        self.fire = [
+            button(
+                "Set up 1",
+                lambda: self._prepare(School.CONTROLLER),
+                "One drop, lit by the controller: fire it a few times",
+            ),
+            button(
+                "Set up 2", lambda: self._prepare(School.CAMERA), "The same drop, lit by the camera: fire it as often"
+            ),
+        ]
+        self.measure = button("Measure in the picture", self._show_picker)
+        self.measure.setCheckable(True)
+        self.found = note(soft=False)
+        self.use = button("Use this lag", self._use)
+        self.lag: Lag | None = None
+        self._setup = Setup()
+        for form in (self.form, self.lags, self.times):
+            self.column.addWidget(form)
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(heading("Measure my lag"))
+        for edit, fire in zip(self.series, self.fire, strict=True):
+            self.column.addLayout(row(fire, edit, stretch=False))
+        self.column.addLayout(row(self.measure, self.use))
+        self.column.addWidget(self.found)
+        self.column.addStretch(1)
+
+    def show(self, scene: Scene) -> None:
+        """Show the chain and the links that are in use."""
+        self._setup = scene.setup
+        used = used_fields(scene.setup.triggers)
+        for form in (self.form, self.lags, self.times):
+            form.show_setup(scene.setup, scene.units)
+            form.show_only(used)
+        self.chain.show_scene(scene)
+        self.picker.show_shot(scene.shot, scene.setup)
+        self._compare()
+
+    def _show_picker(self) -> None:
+        on = self.measure.isChecked()
+        self.picker.setVisible(on)
+        self.chain.setVisible(not on)
+
+    def _prepare(self, school: School) -> None:
+        """One drop on its way down, in the upper half of the frame, through one path."""
+        setup, first = self.desk.studio.setup, self.desk.studio.sequence.drops[0]
+        if self.desk.edit("triggers.school", school):
+            self.desk.single_drop(passing_us(setup, Pulse(0, first.open_us), SEEN_AT * setup.camera.frame_top_m))
+
+    def _picked(self, height_m: float) -> None:
+        which = 1 if self._setup.triggers.school is School.CAMERA else 0
+        edit = self.series[which]
+        edit.setText(f"{edit.text()} {height_m * 1e3:.2f}".strip())
+        self._compare()
+
+    def _compare(self) -> None:
+        self.lag = None
+        heights = [_numbers(edit.text()) for edit in self.series]
+        if any(series is None for series in heights):
+            self.found.setText("Write heights in mm with blanks between them, for example 18.2 17.9 18.4.")
+        elif not any(heights):
+            self.found.setText("Set up 1, fire some, measure each; then the same with 2. The difference is the lag.")
+        else:
+            try:
+                one, other = ([h / 1e3 for h in series or []] for series in heights)
+                self.lag = lag_between(one, other, self._setup, self.desk.studio.sequence.drops[0].open_us)
+                self.found.setText(_lag_words(self.lag))
+            except LagError as error:
+                self.found.setText(str(error))
+        self.use.setEnabled(self.lag is not None)
+
+    def _use(self) -> None:
+        if self.lag is not None:
+            self.desk.take(replace(self._setup, triggers=with_lag(self._setup.triggers, self.lag)))
+
+    def ready(self, scene: Scene) -> float:
+        """Whole when the light falls while the shutter is open."""
+        return 0.3 if scene.prediction.latency.problem else 1.0
+
+    def set_theme(self, theme: Theme) -> None:
+        """Dress chain and picture."""
+        for view in (self.chain, self.picker):
+            view.theme = theme
+            view.update()
+
+
+def used_fields(t: Triggers) -> list[str]:
+    """Return the fields of the links that the path uses."""
+    used = {"shutter"}
+    if t.release is not Release.HAND:
+        used.add("wire" if t.release is Release.WIRE else "infrared")
+    if not t.mirror_up:
+        used.add("mirror")
+    used |= {name for name, on in (("radio", t.radio), ("slave", t.slave)) if on}
+    links = [f"triggers.{link}_{what}_s" for link in LINKS if link in used for what in ("lag", "jitter")]
+    school = {School.CONTROLLER: "triggers.shutter_lead_s", School.CAMERA: "triggers.sync_speed_s"}[t.school]
+    return [*ALWAYS, *links, "triggers.valve_jitter_s", school, "camera.exposure_s"]
+
+
+def _numbers(text: str) -> list[float] | None:
+    try:
+        return [float(part) for part in text.replace(",", ".").replace(";", " ").split()]
+    except ValueError:
+        return None
+
+
+def _lag_words(lag: Lag) -> str:
+    return (
+        f"The camera's light comes {lag.lag_s * 1e3:+.1f} ± {lag.error_s * 1e3:.1f} ms after what was foreseen. "
+        f"Jitter {lag.jitter_one_s * 1e3:.1f} ms by the controller, {lag.jitter_other_s * 1e3:.1f} ms by the camera."
+    )

@@ -1,0 +1,179 @@
+"""The valve: what it lets through, learnt by weighing; priming and test drops; when to refill."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+
+from ondine.core.quantity import Quantity
+from ondine.core.reservoir import flow_after_share, flowing_s, shots_until_refill
+from ondine.core.weighing import Flow, WeighingError, flow_from, with_flow
+from ondine.studio.events import BenchState
+from ondine.ui.fields import QuantityField, WholeField
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk, WeighingRow
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.weighing_plot import WeighingPlot
+from ondine.ui.theme import GRID_PX, SMALL_PX, font
+
+FIELDS = (
+    "rig.orifice_diameter_m",
+    "rig.head_m",
+    "rig.reservoir_diameter_m",
+    "rig.flow_m3_s",
+    "rig.dead_time_s",
+    "rig.max_open_us",
+    "rig.max_duty",
+)
+ROWS = 4
+
+
+class ValveStage(Stage):
+    """Fields, weighing table, plot."""
+
+    key = "valve"
+    title = "What the valve lets through"
+    hint = "Weigh two or more open times: that gives flow, dead time and drop size."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.figure = self.plot = WeighingPlot()
+        self.flow: Flow | None = None
+        self.form = Form(FIELDS)
+        self.form.edited.connect(desk.edit)
+        self.prime = button("Prime while held", tip="Liquid flows until you let go, within the valve's limits")
+        self.prime.pressed.connect(lambda: desk.prime(True))
+        self.prime.released.connect(lambda: desk.prime(False))
+        self.test = button("Test drop", desk.test_drop)
+        self.refilled = button("Refilled", desk.studio.refilled, "The reservoir is full to its mark again")
+        self.level = note()
+        self.rows = WeighingTable(desk)
+        self.found = note(soft=False)
+        self.warning = note(soft=False, bold=True)
+        self.use = button("Use this flow", self._use)
+        self.column.addWidget(self.form)
+        self.column.addLayout(row(self.prime, self.test, self.refilled))
+        self.column.addWidget(self.level)
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(heading("Weigh it"))
+        self.column.addWidget(self.rows)
+        self.column.addWidget(self.found)
+        self.column.addWidget(self.warning)
+        self.column.addLayout(row(self.use))
+        self.column.addStretch(1)
+
+    def show(self, scene: Scene) -> None:
+        """Show fields, level, weighings and what they make."""
+        setup = scene.setup
+        self.form.show_setup(setup, scene.units)
+        self.level.setText(_level_words(scene))
+        self.rows.show_rows(scene.state)
+        for pressed in (self.prime, self.test):
+            pressed.setEnabled(scene.state is BenchState.READY or pressed.isDown())
+        weighings = self.desk.filled_weighings()
+        density = setup.mix.liquid().density_kg_m3
+        self.flow = None
+        try:
+            self.flow = flow_from(weighings, density) if weighings else None
+            self.found.setText(_flow_words(self.flow, scene) if self.flow else "Put a cup on the scale, then dispense.")
+            self.warning.setText(self.flow.warning if self.flow else "")
+        except WeighingError as error:
+            self.found.setText("")
+            self.warning.setText(str(error))
+        self.use.setEnabled(self.flow is not None)
+        self.plot.show_flow(weighings, self.flow, density, (setup.rig.flow_m3_s, setup.rig.dead_time_s))
+
+    def _use(self) -> None:
+        if self.flow is not None:
+            self.desk.take(with_flow(self.desk.studio.setup, self.flow))
+
+    def ready(self, scene: Scene) -> float:
+        """Whole when the flow was weighed and the reservoir is full enough."""
+        weighed = 1.0 if scene.setup.rig.flow_sd_m3_s > 0 else 0.4
+        return weighed if _shots_left(scene) > 0 else min(weighed, 0.5)
+
+
+def _shots_left(scene: Scene) -> int:
+    rig = scene.setup.rig
+    return shots_until_refill(rig, flowing_s(rig, scene.sequence), scene.ledger.open_s)
+
+
+def _level_words(scene: Scene) -> str:
+    lost = 1 - flow_after_share(scene.setup.rig, scene.ledger.open_s)
+    left = _shots_left(scene)
+    says = f"refill after {left} more shots" if left else "refill now"
+    return f"Since it was filled the drops have lost {lost:.1%} of their volume: {says}."
+
+
+def _flow_words(flow: Flow, scene: Scene) -> str:
+    open_us = scene.sequence.drops[0].open_us
+    volume, volume_sd = flow.volume_m3(open_us)
+    diameter, diameter_sd = flow.diameter_m(open_us)
+    return (
+        f"Flow {flow.flow_m3_s * 1e6:.3f} ± {flow.flow_sd_m3_s * 1e6:.3f} µL/ms, "
+        f"dead time {flow.dead_time_s * 1e3:.2f} ± {flow.dead_time_sd_s * 1e3:.2f} ms.\n"
+        f"A drop of {open_us / 1000:g} ms: {volume * 1e9:.1f} ± {volume_sd * 1e9:.1f} µL, "
+        f"{diameter * 1e3:.2f} ± {diameter_sd * 1e3:.2f} mm."
+    )
+
+
+class WeighingTable(QWidget):
+    """Rows of open time, pulses and grams; each can be dispensed by the bench."""
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__()
+        self.desk = desk
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(GRID_PX)
+        grid.setVerticalSpacing(2)
+        for column, title in enumerate(("open", "pulses", "grams")):
+            label = QLabel(title)
+            label.setObjectName("soft")
+            label.setFont(font(SMALL_PX))
+            grid.addWidget(label, 0, column)
+        self.opens, self.pulses, self.grams, self.dispense = [], [], [], []
+        for index in range(ROWS):
+            self._row(grid, index)
+
+    def _row(self, grid: QGridLayout, index: int) -> None:
+        opens, pulses = WholeField(f"Open time of weighing {index + 1}"), WholeField(f"Pulses of weighing {index + 1}")
+        grams = QuantityField(f"Grams of weighing {index + 1}")
+        opens.show_as(Quantity("ms", 1e-3, 1, 1, 5))
+        pulses.show_as(Quantity("", 1, 0, 5, 10))
+        grams.show_as(Quantity("g", 1, 2, 0.01, 0.1))
+        opens.edited.connect(lambda value: self._set(index, open_us=value))
+        pulses.edited.connect(lambda value: self._set(index, pulses=value))
+        grams.edited.connect(lambda value: self._set(index, grams=value))
+        made = button("Dispense", lambda: self._go(index))
+        for column, (widgets, widget) in enumerate(
+            zip((self.opens, self.pulses, self.grams, self.dispense), (opens, pulses, grams, made), strict=True)
+        ):
+            widgets.append(widget)
+            grid.addWidget(widget, index + 1, column)
+
+    def _set(self, index: int, **values: float) -> None:
+        rows = self.desk.weighings
+        while len(rows) <= index:
+            rows.append(WeighingRow(25_000, 40))
+        for name, value in values.items():
+            setattr(rows[index], name, value)
+        self.desk.altered.emit()
+
+    def _go(self, index: int) -> None:
+        if self.desk.studio.state is BenchState.POURING:
+            self.desk.studio.stop_pouring()
+            return
+        self._set(index)
+        self.desk.dispense(index)
+
+    def show_rows(self, state: BenchState) -> None:
+        """Show the rows, and how far the bench is."""
+        done, of = self.desk.progress
+        for index in range(ROWS):
+            known = self.desk.weighings[index] if index < len(self.desk.weighings) else WeighingRow(25_000, 40)
+            self.opens[index].display(known.open_us)
+            self.pulses[index].display(known.pulses)
+            self.grams[index].display(known.grams)
+            pouring = state is BenchState.POURING
+            self.dispense[index].setText(f"Stop  {done}/{of}" if pouring and of else "Dispense")
+            self.dispense[index].setEnabled(state is not BenchState.FIRING)

@@ -1,0 +1,149 @@
+import json
+import sqlite3
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from jsonschema import Draft202012Validator
+
+from ondine.core.setup import Flash, Light, Setup
+from ondine.core.setup.fields import put
+from ondine.demo.scenario import TIDAL_MILL
+from ondine.logbook.file import SCHEMA_VERSION
+from ondine.logbook.records import SittingFacts
+from ondine.logbook.setup_file import (
+    SetupFileError,
+    parse_setup,
+    read_setup,
+    setup_schema,
+    write_setup,
+)
+from ondine.logbook.store import Logbook
+from tests.conftest import PAIR
+
+NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def file_of(**setup: object) -> str:
+    return json.dumps({"format": "ondine-setup", "version": 1, "setup": setup})
+
+
+def test_a_set_up_travels_as_a_file(tmp_path):
+    path = tmp_path / "mine.json"
+    write_setup(TIDAL_MILL, path)
+    assert read_setup(path) == TIDAL_MILL
+    assert read_setup(path).revision == TIDAL_MILL.revision
+
+
+def test_the_published_schema_is_current_and_accepts_the_example():
+    published = json.loads((DOCS / "schemas" / "setup.schema.json").read_text())
+    assert published == setup_schema()
+    example = json.loads((DOCS / "examples" / "tidal-mill-setup.json").read_text())
+    # Outside reference: the jsonschema package judges the file by the published schema.
+    Draft202012Validator(published).validate(example)
+    assert read_setup(DOCS / "examples" / "tidal-mill-setup.json") == TIDAL_MILL
+
+
+def test_unknown_fields_are_kept_on_the_way_through(tmp_path):
+    text = file_of(
+        name="Theirs",
+        lens_hood=True,
+        rig={"magnet": {"pull_n": 3}},
+        light={"units": [{"power": 0.1}, {"gobo": "leaf"}]},
+    )
+    setup = parse_setup(text, "theirs.json")
+    assert setup.name == "Theirs" and setup.light.units[0].power == 0.1
+    changed = put(setup, "rig.nozzle_height_m", 0.4)
+    write_setup(changed, tmp_path / "again.json")
+    written = json.loads((tmp_path / "again.json").read_text())["setup"]
+    assert written["lens_hood"] is True and written["rig"]["magnet"] == {"pull_n": 3}
+    assert written["light"]["units"][1]["gobo"] == "leaf" and written["rig"]["nozzle_height_m"] == 0.4
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("{", "not valid JSON"),
+        ("[]", "not a set-up"),
+        (file_of(rig={"nozzle_height_m": -1}), r"setup\.rig\.nozzle_height_m: .*it is -1"),
+        (file_of(rig={"flow_m3_s": 0}), r"setup\.rig\.flow_m3_s"),
+        (file_of(mix={"glycerine_mass_fraction": 1.5}), r"setup\.mix\.glycerine_mass_fraction"),
+        (file_of(mix={"glycerine_mass_fraction": 0.7, "milk_mass_fraction": 0.5}), "make 120 %"),
+        (file_of(mix={"temperature_c": 80}), r"setup\.mix\.temperature_c"),
+        (file_of(mix={"tint": "reddish"}), r"setup\.mix\.tint"),
+        (file_of(light={"units": []}), r"setup\.light\.units"),
+        (file_of(light={"units": [{"power": "half"}]}), r"setup\.light\.units\.0\.power"),
+        (file_of(box={"counts": "backwards"}), r"setup\.box\.counts"),
+        (file_of(triggers={"radio": 3}), r"setup\.triggers\.radio"),
+        (file_of(bowl={"landing_m": 0.9}), "fall beside the bowl"),
+        (json.dumps({"format": "ondine-recipe", "version": 1, "setup": {}}), "format"),
+        ('{"format": "ondine-setup", "version": 1, "setup": {"rig": {"head_m": NaN}}}', "NaN"),
+    ],
+)
+def test_bad_set_up_files_name_the_field(text, says):
+    with pytest.raises(SetupFileError, match=says) as caught:
+        parse_setup(text, "mine.json")
+    assert "mine.json" in str(caught.value)
+
+
+def test_files_that_cannot_be_read_or_written(tmp_path):
+    with pytest.raises(SetupFileError, match="cannot be read"):
+        read_setup(tmp_path / "none.json")
+    with pytest.raises(SetupFileError, match="cannot be written"):
+        write_setup(Setup(), tmp_path / "none" / "mine.json")
+
+
+def test_a_file_from_before_there_were_places_for_flashes():
+    setup = parse_setup(file_of(light={"name": "Unit A", "power": 0.25}), "old.json")
+    assert setup.light == Light((Flash("Unit A", power=0.25),))
+
+
+def test_named_set_ups(logbook):
+    low = replace(TIDAL_MILL, name="Low", rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.2))
+    logbook.keep_setup("Tidal Mill", TIDAL_MILL, NOON)
+    logbook.keep_setup("Low", low, NOON + timedelta(minutes=1))
+    assert [(k.name, k.setup) for k in logbook.kept_setups()] == [("Low", low), ("Tidal Mill", TIDAL_MILL)]
+    # The same name again: the newer one counts, the older revision stays with its shots.
+    logbook.keep_setup("Low", TIDAL_MILL, NOON + timedelta(minutes=2))
+    assert {k.name: k.setup_id for k in logbook.kept_setups()}["Low"] == TIDAL_MILL.revision
+    assert logbook.setup(low.revision) == low
+    logbook.forget_setup("Low")
+    assert [k.name for k in logbook.kept_setups()] == ["Tidal Mill"]
+
+
+def test_sittings_with_their_particulars(logbook):
+    first = logbook.begin_sitting(SittingFacts("Evening", "Mill loft", 18.5, "calm"), NOON)
+    logbook.plan_shot(first, PAIR, TIDAL_MILL, NOON)
+    second = logbook.begin_sitting(SittingFacts("Night"), NOON + timedelta(hours=3))
+    logbook.describe_sitting(second, SittingFacts("Night", "Cellar", 12.0, "", "Skipped: towel."))
+    night, evening = logbook.sittings()
+    assert (evening.place, evening.temperature_c, evening.note, evening.shots) == ("Mill loft", 18.5, "calm", 1)
+    assert (night.place, night.preflight, night.shots) == ("Cellar", "Skipped: towel.", 0)
+
+
+def test_a_logbook_of_version_1_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "old.ondine"
+    book = Logbook.open(path)
+    shot = book.plan_shot(book.begin_sitting(SittingFacts("Old"), NOON), PAIR, TIDAL_MILL, NOON)
+    book.close()
+    with sqlite3.connect(path) as raw:
+        for column in ("place", "temperature_c", "note", "preflight"):
+            raw.execute(f"ALTER TABLE sitting DROP COLUMN {column}")
+        raw.execute("DROP TABLE kept_setup")
+        raw.execute("UPDATE alembic_version SET version_num = '0001'")
+        raw.execute("PRAGMA user_version = 1")
+        old = '{"name":"Old rig","light":{"name":"Unit A","power":0.015625},"rig":{"nozzle_height_m":0.3}}'
+        raw.execute("UPDATE setup_revision SET content = ?", (old,))
+    raw.close()
+    again = Logbook.open(path)
+    assert again.sittings()[0].name == "Old" and again.sittings()[0].temperature_c is None
+    assert again.shot(shot).sequence == PAIR
+    setup = again.setup(again.shot(shot).setup_id)
+    assert setup.light.power == 1 / 64 and setup.rig.nozzle_height_m == 0.3
+    assert again.kept_setups() == []
+    again.close()
+    with sqlite3.connect(path) as raw:
+        assert raw.execute("PRAGMA user_version").fetchone()[0] == SCHEMA_VERSION
+    raw.close()
