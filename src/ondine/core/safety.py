@@ -53,7 +53,7 @@ _WET_WORK = (
     "Table level, bowl level",
     "Power supplies off the floor, with drip loops",
     "Residual-current device tested",
-    "A dry pair of hands, or a dry cloth, for camera and flash",
+    "Dry hands, or a dry cloth, for camera and flash",
 )
 
 _BY_METHOD = {

@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent
-from PySide6.QtWidgets import QColorDialog, QComboBox, QDoubleSpinBox, QLineEdit, QPushButton
+from PySide6.QtWidgets import QColorDialog, QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QSizePolicy
 
 from ondine.core.quantity import Quantity
 from ondine.ui.theme import BODY_PX, font
@@ -34,6 +34,7 @@ class QuantityField(QDoubleSpinBox):
         self.setKeyboardTracking(False)
         self.setFont(font(BODY_PX))
         self.setMinimumHeight(FIELD_PX)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.valueChanged.connect(self._changed)
 
     def sizeHint(self) -> QSize:
@@ -42,7 +43,7 @@ class QuantityField(QDoubleSpinBox):
 
     def minimumSizeHint(self) -> QSize:
         """The least room."""
-        return QSize(84, FIELD_PX)
+        return QSize(76, FIELD_PX)
 
     def show_as(self, how: Quantity) -> None:
         """Show numbers in another unit; the value inside stays untouched."""

@@ -174,7 +174,8 @@ class MainWindow(QMainWindow):
             return True
         if not isinstance(watched, QWidget) or isinstance(QApplication.focusWidget(), TYPING):
             return False
-        if self.pages.currentWidget() is not self.bench or event.modifiers() & _COMMANDING:
+        page = self.pages.currentWidget()
+        if event.modifiers() & _COMMANDING or page not in (self.bench, self.card):
             return False
         return self._answer(event)
 

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.theme import BODY_PX, GRID_PX, SMALL_PX, Theme, font
@@ -83,8 +82,10 @@ class TickList(QWidget):
 
     def __init__(self, tick: Callable[[int], object]) -> None:
         super().__init__()
-        self._tick = tick
         self._buttons: list[QPushButton] = []
+        self._group = QButtonGroup(self)
+        self._group.setExclusive(False)
+        self._group.idClicked.connect(tick)
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(2)
@@ -96,7 +97,7 @@ class TickList(QWidget):
             made.setObjectName("tick")
             made.setCheckable(True)
             made.setMinimumHeight(30)
-            made.clicked.connect(partial(self._pressed, len(self._buttons)))
+            self._group.addButton(made, len(self._buttons))
             self._buttons.append(made)
             self._column.addWidget(made)
         for index, made in enumerate(self._buttons):
@@ -105,9 +106,6 @@ class TickList(QWidget):
                 made.setChecked(done[index])
                 made.setText(f"{'●' if done[index] else '○'}  {items[index]}")
                 made.setAccessibleName(items[index])
-
-    def _pressed(self, index: int, checked: bool) -> None:
-        self._tick(index)
 
     @property
     def buttons(self) -> list[QPushButton]:

@@ -153,7 +153,7 @@ def used_fields(t: Triggers) -> list[str]:
 
 def _numbers(text: str) -> list[float] | None:
     try:
-        return [float(part) for part in text.replace(",", ".").replace(";", " ").split()]
+        return [float(part) for part in text.replace(", ", " ").replace(";", " ").replace(",", ".").split()]
     except ValueError:
         return None
 
