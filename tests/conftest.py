@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -15,6 +16,10 @@ from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
 from ondine.demo.scenario import TIDAL_MILL
 from ondine.logbook.store import Logbook
+
+# A slow machine is not a wrong program.
+settings.register_profile("ondine", deadline=None)
+settings.load_profile("ondine")
 
 PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 

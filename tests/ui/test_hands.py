@@ -51,7 +51,7 @@ def test_dragging_a_pulse_its_end_and_its_curve(bench, qtbot):
     end = bench.studio.sequence.drops[1].end_us
     drag(chart, place(chart, end, 1), place(chart, end + 6_000, 1))
     assert bench.studio.sequence.drops[1].open_us == pytest.approx(28_000, abs=1_500)
-    curve = chart._prediction.falls[1]
+    curve = chart._prediction.course.falls[1]
     on_curve = QPointF(chart._time.x(curve.time_s[12]), chart._height.y(curve.height_m[12]))
     drag(chart, on_curve, on_curve - QPointF(20, 0))
     assert bench.studio.sequence.intervals_us[0] < 104_000

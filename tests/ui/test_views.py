@@ -71,10 +71,10 @@ def test_scales_go_there_and_back():
 def test_moving_the_flash_keeps_the_curves_and_moving_a_drop_does_not():
     first = Prediction.of(TIDAL_MILL, START)
     flash = Prediction.of(TIDAL_MILL, START.with_flash(300_000), first)
-    assert flash.falls is first.falls and flash.forecast is first.forecast
+    assert flash.course.falls is first.course.falls and flash.forecast is first.forecast
     assert flash.shapes != first.shapes
     moved = Prediction.of(TIDAL_MILL, START.with_interval(0, 99_000), first)
-    assert moved.falls is not first.falls
+    assert moved.course.falls is not first.course.falls
     other = Prediction.of(Setup(), START, first)
     assert other.forecast is not first.forecast
 

@@ -22,6 +22,7 @@ from ondine.studio.studio import Studio, present
 from ondine.ui import theme as themes
 from ondine.ui.bridge import Bridge
 from ondine.ui.main_window import MainWindow
+from ondine.ui.stages import STAGES
 
 if TYPE_CHECKING:
     from ondine.logbook.store import Logbook
@@ -137,7 +138,7 @@ def show_view(window: MainWindow, view: str) -> None:
     }
     if view in actions:
         actions[view]()
-    elif view in window.table.stages:
+    elif view in {stage.key for stage in STAGES}:
         window.open_stage(view)
 
 

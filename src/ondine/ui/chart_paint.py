@@ -55,9 +55,9 @@ class ChartPainter:
         self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
         self._crater()
         self._jet()
-        for fall in self.prediction.falls:
+        for fall in self.prediction.course.falls:
             self._fall(fall)
-        for sheet in self.prediction.sheets:
+        for sheet in self.prediction.course.sheets:
             self._sheet(sheet)
         self._meeting()
         self._lanes()
@@ -110,7 +110,7 @@ class ChartPainter:
         return [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]
 
     def _crater(self) -> None:
-        crater = self.prediction.crater
+        crater = self.prediction.course.crater
         if crater is None:
             return
         surface = self._points(crater.time_s[[0, -1]], np.zeros(2))
@@ -127,7 +127,7 @@ class ChartPainter:
         self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
 
     def _jet(self) -> None:
-        jet = self.prediction.jet
+        jet = self.prediction.course.jet
         if jet is None:
             return
         p = self.painter
@@ -143,7 +143,7 @@ class ChartPainter:
         p.setPen(QPen(self.theme.colour("water_ink"), 2.5))
         p.drawPath(body)
         highest = int(np.argmax(jet.height_m))
-        if not self.prediction.sheets:
+        if not self.prediction.course.sheets:
             self._label(QRectF(line[highest].x() - 20, line[highest].y() - 20, 40, 16), "jet", "water_ink", centre=True)
 
     def _fall(self, fall: FallCurve) -> None:
@@ -198,7 +198,7 @@ class ChartPainter:
     def _meeting(self) -> None:
         """A ring where they meet, and what it is in words."""
         p = self.painter
-        for event in self.prediction.events:
+        for event in self.prediction.course.events:
             if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
                 continue
             if event.probability < 0.5:

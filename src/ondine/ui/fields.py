@@ -60,6 +60,8 @@ class QuantityField(QDoubleSpinBox):
     def display(self, value: object) -> None:
         """Show a value that came from elsewhere."""
         assert isinstance(value, int | float)
+        if value == self._inside:
+            return
         self._inside = float(value)
         with QSignalBlocker(self):
             self.setValue(self._how.shown(self._inside))

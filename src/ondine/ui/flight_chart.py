@@ -182,7 +182,7 @@ class FlightChart(QWidget):
         """Return everything but scales and flash, drawn anew only when something of it changed."""
         assert self._prediction is not None
         # The curves themselves are in the key, not their id: an id may be given to others later.
-        key = (Same(self._prediction.falls), self._scales.key, self.selection, self._hover)
+        key = (Same(self._prediction.course.falls), self._scales.key, self.selection, self._hover)
         if self._drops.key != key:
             self._drops = Layer(key, self._layer(ChartPainter.paint_drops, Qt.GlobalColor.transparent))
         return self._drops.picture
@@ -221,7 +221,7 @@ class FlightChart(QWidget):
 
     def _curve_at(self, x: float, y: float) -> Handle | None:
         assert self._prediction is not None and self._time is not None and self._height is not None
-        for curve in self._prediction.falls:
+        for curve in self._prediction.course.falls:
             for height, time in zip(curve.height_m, curve.time_s, strict=True):
                 if abs(self._height.y(height) - y) < GRAB_PX * 1.5 and abs(self._time.x(time) - x) < GRAB_PX:
                     return Handle(curve.drop)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from ondine.core.setup import Setup
 from ondine.core.units import Units
 from ondine.ui.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.words import Words
 
 
 class BenchLamp(QWidget):
@@ -37,9 +38,8 @@ class Header(QWidget):
         self.theme: Theme = DAY
         self.title = QLabel()
         self.title.setFont(font(BODY_PX, bold=True))
-        self.table = QLabel()
-        self.table.setObjectName("soft")
-        self.table.setFont(font(SMALL_PX))
+        # It changes while a hand drags: a label would lay the whole window out anew each time.
+        self.table = Words(SMALL_PX)
         self.lamp = BenchLamp()
         self.bench = QLabel()
         self.bench.setFont(font(SMALL_PX))
@@ -54,9 +54,8 @@ class Header(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(2 * GRID_PX, 0, 2 * GRID_PX, 0)
         row.setSpacing(GRID_PX)
-        for widget in (self.title, self.table):
-            row.addWidget(widget)
-        row.addStretch(1)
+        row.addWidget(self.title)
+        row.addWidget(self.table, 1)
         for widget in (self.lamp, self.bench):
             row.addWidget(widget)
         row.addSpacing(GRID_PX)
@@ -68,10 +67,11 @@ class Header(QWidget):
 
     def show_setup(self, setup: Setup, units: Units) -> None:
         """Say in a line which table this is."""
-        self.title.setText(setup.name)
+        if self.title.text() != setup.name:
+            self.title.setText(setup.name)
         share = setup.mix.glycerine_mass_fraction
         liquid = f"{share:.0%} glycerine" if share else "water"
-        self.table.setText(
+        self.table.set_text(
             f"nozzle {units.length_words(setup.rig.nozzle_height_m)}, {liquid} "
             f"{units.temperature_words(setup.mix.temperature_c)}, flash 1/{1 / setup.light.power:.0f}"
         )
@@ -86,7 +86,7 @@ class Header(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Take other colours, and offer the other theme."""
         self.theme = theme
-        self.lamp.theme = theme
+        self.lamp.theme = self.table.theme = theme
         self.light.setText("Day  F5" if theme.dark else "Dark room  F5")
         self.update()
 

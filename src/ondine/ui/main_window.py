@@ -60,6 +60,7 @@ from ondine.ui.stages import StageEdge
 from ondine.ui.table.desk import TableDesk
 from ondine.ui.table.dial_card import DialCard
 from ondine.ui.table.page import TablePage
+from ondine.ui.table.ready import readiness
 from ondine.ui.table.stage_dials import show_card
 from ondine.ui.tag_board import SHAPE_KEYS
 
@@ -77,7 +78,6 @@ class MainWindow(QMainWindow):
         self.theme = theme
         self.shot: ShotRecord | None = None
         self._prediction: Prediction | None = None
-        self._shown_setup: Setup | None = None
         self.loader = PictureLoader(self)
         self.header = Header()
         self.bench = BenchPage(self.loader)
@@ -87,11 +87,11 @@ class MainWindow(QMainWindow):
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         self.desk = TableDesk(studio)
-        self.table = TablePage(self.desk, self.loader)
+        self._table: TablePage | None = None
         self.edge = StageEdge()
         self.card = DialCard()
         self.pages = QStackedWidget()
-        for page in (self.bench, self.log, self.table, self.card):
+        for page in (self.bench, self.log, self.card):
             self.pages.addWidget(page)
         self._lay_out()
         self.preflight = Preflight(self.desk, self.fire)
@@ -141,7 +141,6 @@ class MainWindow(QMainWindow):
         self.bench.drop_removed.connect(self.remove_drop)
         self.desk.altered.connect(self._show_table)
         self.edge.chosen.connect(self.open_stage)
-        self.table.opened.connect(lambda _: self._follow_water())
         self.header.undo.clicked.connect(self.studio.undo)
         self.header.redo.clicked.connect(self.studio.redo)
         self.header.rig.clicked.connect(self.toggle_table)
@@ -316,10 +315,20 @@ class MainWindow(QMainWindow):
 
     def toggle_table(self) -> None:
         """Go to the table, or back to the bench."""
-        if self.pages.currentWidget() is self.table:
+        if self.pages.currentWidget() is self._table:
             self.go_back()
         else:
             self.open_stage(self.table.open_key)
+
+    @property
+    def table(self) -> TablePage:
+        """The table's page. Its hundred fields are made when they are first asked for, not at the start."""
+        if self._table is None:
+            self._table = TablePage(self.desk, self.loader)
+            self._table.set_theme(self.theme)
+            self._table.opened.connect(lambda _: self._follow_water())
+            self.pages.addWidget(self._table)
+        return self._table
 
     def open_stage(self, key: str) -> None:
         """Go to a stage of the table."""
@@ -333,7 +342,7 @@ class MainWindow(QMainWindow):
 
     def walk_stages(self, by: int) -> None:
         """Go to the stage before or after."""
-        if self.pages.currentWidget() is self.table:
+        if self.pages.currentWidget() is self._table:
             self.table.walk(by)
             self.open_stage(self.table.open_key)
 
@@ -366,15 +375,15 @@ class MainWindow(QMainWindow):
         self.pages.setCurrentWidget(page)
         if page is self.bench and self._prediction is not None:
             self._show_bench_prediction()
-        self.edge.show_chosen(self.table.open_key if page is self.table else None)
+        self.edge.show_chosen(self.table.open_key if page is self._table else None)
         self._follow_water()
 
     def _follow_water(self) -> None:
         """The waterline of the page in view runs on through the edge."""
         page = self.pages.currentWidget()
-        at = {self.bench: self.bench.water_line, self.table: self.table.water_line}.get(page)
-        self.edge.set_water_line(at() if at is not None else float(self.height()))
-        self.edge.show_chosen(self.table.open_key if page is self.table else None)
+        known = isinstance(page, BenchPage | TablePage)
+        self.edge.set_water_line(page.water_line() if known else float(self.height()))
+        self.edge.show_chosen(self.table.open_key if page is self._table else None)
 
     def toggle_log(self) -> None:
         """Go to the log, or back to the bench."""
@@ -405,7 +414,8 @@ class MainWindow(QMainWindow):
         self.header.set_theme(theme)
         self.bench.set_theme(theme)
         self.log.set_theme(theme)
-        self.table.set_theme(theme)
+        if self._table is not None:
+            self._table.set_theme(theme)
         self.edge.set_theme(theme)
         self.card.theme = theme
         for drawer in (self.before, self.keys):
@@ -489,9 +499,6 @@ class MainWindow(QMainWindow):
             return
         if self.pages.currentWidget() is self.bench:
             self._show_bench_prediction()
-        if setup is not self._shown_setup:
-            self._shown_setup = setup
-            self.header.show_setup(setup, self.desk.units)
         self.header.undo.setEnabled(self.studio.can_undo)
         self.header.redo.setEnabled(self.studio.can_redo)
         self._show_table()
@@ -507,9 +514,9 @@ class MainWindow(QMainWindow):
         if self._prediction is None:
             return
         scene = self.desk.scene(self._prediction, self.shot)
-        self.edge.show_ready(self.table.readiness(scene))
+        self.edge.show_ready(readiness(scene, self.desk.shelf))
         page = self.pages.currentWidget()
-        if page is self.table:
+        if page is self._table:
             self.table.show_scene(scene)
             self._follow_water()
         elif page is self.card:

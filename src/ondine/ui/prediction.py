@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from ondine.core.constants import US_PER_S
@@ -35,26 +35,55 @@ AFTER_S = 0.03
 
 
 @dataclass
+class Course:
+    """What the drops do, whenever the flash falls: curves and events, each computed when it is first drawn."""
+
+    forecast: Forecast
+
+    @cached_property
+    def falls(self) -> list[FallCurve]:
+        """The falling drops."""
+        return fall_curves(self.forecast)
+
+    @cached_property
+    def jet(self) -> JetCurve | None:
+        """The jet's tip."""
+        return jet_curve(self.forecast)
+
+    @cached_property
+    def sheets(self) -> list[SheetCurve]:
+        """The open sheets."""
+        return sheet_curves(self.forecast)
+
+    @cached_property
+    def crater(self) -> CraterCurve | None:
+        """The crater's floor."""
+        return crater_curve(self.forecast)
+
+    @cached_property
+    def events(self) -> list[Event]:
+        """All that happens, in order."""
+        return events(self.forecast)
+
+
+@dataclass
 class Prediction:
-    """A forecast and what is drawn of it. Curves depend on the drops alone: moving the flash keeps them."""
+    """A sequence, the course of its drops, and what the flash shows. Moving the flash keeps the course."""
 
     sequence: Sequence
-    forecast: Forecast
-    falls: list[FallCurve]
-    jet: JetCurve | None
-    sheets: list[SheetCurve]
-    crater: CraterCurve | None
-    events: list[Event] = field(default_factory=list)
+    course: Course
 
     @classmethod
     def of(cls, setup: Setup, sequence: Sequence, last: Prediction | None = None) -> Prediction:
-        """Predict; if only the flash moved since `last`, take the curves from there."""
+        """Predict; if only the flash moved since `last`, keep its course."""
         if last is not None and last.forecast.setup is setup and last.sequence.drops == sequence.drops:
-            return cls(sequence, last.forecast, last.falls, last.jet, last.sheets, last.crater, last.events)
-        what = forecast(setup, sequence)
-        return cls(
-            sequence, what, fall_curves(what), jet_curve(what), sheet_curves(what), crater_curve(what), events(what)
-        )
+            return cls(sequence, last.course)
+        return cls(sequence, Course(forecast(setup, sequence)))
+
+    @property
+    def forecast(self) -> Forecast:
+        """The forecast of the drops."""
+        return self.course.forecast
 
     @property
     def nozzle_height_m(self) -> float:
@@ -115,13 +144,13 @@ class Prediction:
 
     def event(self, kind: EventKind) -> Event | None:
         """Return the first event of a kind."""
-        return next((e for e in self.events if e.kind == kind), None)
+        return next((e for e in self.course.events if e.kind == kind), None)
 
     def span_s(self, close_up: bool) -> tuple[float, float]:
         """Return the times that the chart should show, in round tens of milliseconds."""
         flash = self.sequence.flash_us / US_PER_S
-        times = [e.time_s.mean for e in self.events if e.kind not in (EventKind.JET_GONE,)]
-        touchdowns = [e.time_s.mean for e in self.events if e.kind == EventKind.TOUCHDOWN]
+        times = [e.time_s.mean for e in self.course.events if e.kind not in (EventKind.JET_GONE,)]
+        touchdowns = [e.time_s.mean for e in self.course.events if e.kind == EventKind.TOUCHDOWN]
         last_pulse = self.sequence.drops[-1].end_us / US_PER_S
         start = min([*touchdowns, flash]) - 0.02 if close_up and touchdowns else 0.0
         end = max([*times, flash, last_pulse]) + AFTER_S

@@ -89,6 +89,7 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
 
 
+@lru_cache(maxsize=16)
 def font(pixels: int = BODY_PX, bold: bool = False) -> QFont:
     """Return the family at one of the three sizes."""
     made = QFont(FAMILY)
@@ -98,7 +99,10 @@ def font(pixels: int = BODY_PX, bold: bool = False) -> QFont:
 
 
 def apply(app: QApplication, theme: Theme) -> None:
-    """Dress the whole application."""
+    """Dress the whole application, unless it is dressed so already: a style sheet goes through every widget."""
+    if app.property("theme") == theme.name:
+        return
+    app.setProperty("theme", theme.name)
     app.setFont(font())
     palette = QPalette()
     roles = {
@@ -138,6 +142,7 @@ def _sheet(t: Theme) -> str:
     QPushButton#edged:disabled {{ border: 1px solid {t.faint}; }}
     QPushButton#tick {{ text-align: left; padding: 2px 4px; }}
     QPushButton#tick:checked {{ background: transparent; color: {t.soft_ink}; }}
+    QPushButton#yes-no:checked {{ background: {t.faint}; color: {t.ink}; font-weight: bold; }}
     QPushButton#yes-no {{ text-align: left; padding: 2px 6px; border: 1px solid {t.line}; }}
     QTableWidget, QListWidget {{ background: transparent; border: 1px solid {t.faint}; color: {t.ink}; }}
     QListWidget::item:selected {{ background: {t.water_ink}; color: {t.air}; }}

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields, is_dataclass, replace
+from functools import lru_cache
 from typing import Any, TypeVar
 
 T = TypeVar("T")
@@ -82,15 +83,24 @@ def leaves(owner: object, prefix: str = "") -> Iterator[tuple[str, object]]:
         yield prefix, owner
 
 
-def out_of_limits(owner: object) -> Iterator[tuple[str, object, About]]:
+@lru_cache(maxsize=64)
+def _limits(kind: type) -> tuple[tuple[str, About | None], ...]:
+    """What each field of a dataclass says of itself, None where it has no limits. Hands drag: it must be quick."""
+    listed = [(known.name, known.metadata.get("about")) for known in fields(kind)]
+    return tuple((name, known if known and known.low is not None else None) for name, known in listed)
+
+
+def out_of_limits(owner: object, prefix: str = "") -> Iterator[tuple[str, object, About]]:
     """Yield (path, value, about) of every number that is outside its limits."""
-    for path, value in leaves(owner):
-        try:
-            known = about(owner, path)
-        except TypeError:
-            # A number in a plain tuple has no declaration of its own.
-            continue
-        if known.low is None or known.high is None or value is None or isinstance(value, bool):
-            continue
-        if not isinstance(value, int | float) or not known.low <= value <= known.high:
-            yield path, value, known
+    for name, known in _limits(type(owner)):
+        value = getattr(owner, name)
+        if known is not None:
+            assert known.low is not None and known.high is not None
+            if value is not None and not known.low <= value <= known.high:
+                yield f"{prefix}{name}", value, known
+        elif isinstance(value, tuple):
+            for index, part in enumerate(value):
+                if is_dataclass(part):
+                    yield from out_of_limits(part, f"{prefix}{name}.{index}.")
+        elif is_dataclass(value):
+            yield from out_of_limits(value, f"{prefix}{name}.")

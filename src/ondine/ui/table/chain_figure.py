@@ -130,7 +130,7 @@ class ChainFigure(QWidget):
             self._words(p, QRectF(8, lane, room.left() - 16, tall), name, "soft_ink", right=True)
         p.fillRect(QRectF(x(when.open_from_s), lanes[0] + 10, x(when.open_until_s) - x(when.open_from_s), tall - 20),
                    self.theme.colour("line", 0.45))  # fmt: skip
-        for sheet in prediction.sheets:
+        for sheet in prediction.course.sheets:
             wide = max(x(sheet.full_until_s) - x(sheet.full_from_s), 2)
             p.fillRect(QRectF(x(sheet.full_from_s), lanes[1] + 10, wide, tall - 20), self.theme.drop(sheet.drop))
         spread = max(x(when.light_s + 2 * when.light_sd_s) - x(when.light_s - 2 * when.light_sd_s), 1.5)
@@ -150,7 +150,7 @@ class ChainFigure(QWidget):
         assert self._scene is not None
         scene, when = self._scene, self._scene.prediction.latency
         jitter = sheet_jitter_s(scene.setup, when.light_sd_s)
-        sheets = scene.prediction.sheets
+        sheets = scene.prediction.course.sheets
         share = hit_share(sheets[-1].full_until_s - sheets[-1].full_from_s, jitter) if sheets else None
         facts = [
             ("light after command", f"{(when.light_s - when.flash_command_s) * 1e3:.1f}", "ms"),

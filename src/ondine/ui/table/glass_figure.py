@@ -133,13 +133,13 @@ class GlassFigure(QWidget):
         tint, says = self._bowl
         p.setPen(QPen(self.theme.colour("ink"), 2))
         for index, (name, colour) in enumerate((("the drops", self._tint), ("the bowl now", tint))):
-            patch = QRectF(room.left() + index * 132, room.top() + 22, 116, 40)
+            patch = QRectF(room.left() + index * 160, room.top() + 22, 144, 40)
             p.setBrush(Qt.BrushStyle.NoBrush if self.theme.dark else QColor(colour))
             p.drawRoundedRect(patch, 4, 4)
             p.setFont(font(SMALL_PX))
-            p.drawText(QRectF(patch.left(), room.top(), 130, 18), f"{name} {colour if self.theme.dark else ''}")
+            p.drawText(QRectF(patch.left(), room.top(), 158, 18), f"{name} {colour if self.theme.dark else ''}")
         p.drawText(
-            QRectF(room.left() + 288, room.top() + 16, room.width() - 288, 56),
+            QRectF(room.left() + 340, room.top() + 16, room.width() - 340, 56),
             int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignVCenter),
             says,
         )

@@ -116,10 +116,6 @@ class TablePage(QWidget):
         self.scene = scene
         self.stages[self.open_key].show(scene)
 
-    def readiness(self, scene: Scene) -> dict[str, float]:
-        """Return how ready each stage is."""
-        return {key: stage.ready(scene) for key, stage in self.stages.items()}
-
     def _refuse(self, message: str) -> None:
         self.refusal.setText(message)
         self.refusal.setAccessibleName(message)

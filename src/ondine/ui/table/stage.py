@@ -1,4 +1,4 @@
-"""What every stage has: a figure, a panel, and how ready it is."""
+"""What every stage has: a figure and a panel."""
 
 from __future__ import annotations
 
@@ -27,10 +27,6 @@ class Stage:
 
     def show(self, scene: Scene) -> None:
         """Show a scene; called while the stage is open."""
-
-    def ready(self, scene: Scene) -> float:
-        """Return how ready the stage is, 0 to 1."""
-        return 1.0
 
     def set_theme(self, theme: Theme) -> None:
         """Dress the figure."""

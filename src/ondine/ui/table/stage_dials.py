@@ -50,16 +50,6 @@ class DialStage(Stage):
         show_card(self.card, scene)
         self.cost.setText(cost_words(scene.setup, scene.sequence))
 
-    def ready(self, scene: Scene) -> float:
-        """Whole when the box can express the sequence, or none is used."""
-        if not scene.setup.box.in_use:
-            return 1.0
-        try:
-            dials(scene.sequence, scene.setup.box)
-        except DialError:
-            return 0.2
-        return 1.0
-
 
 def show_card(card: DialCard, scene: Scene) -> None:
     """Show the dials of a scene, marked against the shot before."""

@@ -109,10 +109,6 @@ class FrameStage(Stage):
             return
         self.desk.edit("camera", camera)
 
-    def ready(self, scene: Scene) -> float:
-        """As far as the focus steps are ticked and hold."""
-        return sum(scene.focus.voided(scene.setup).done) / len(STEPS)
-
     def set_theme(self, theme: Theme) -> None:
         """Dress the frame view."""
         self.view.theme = theme

@@ -57,6 +57,8 @@ class KeepStage(Stage):
         self.sittings = QListWidget()
         self.sittings.setAccessibleName("Sittings")
         self.sittings.setFont(font(SMALL_PX))
+        self.sittings.setWordWrap(True)
+        self.sittings.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.column.addWidget(self.form)
         self.column.addLayout(row(self.keep, self.read, self.write))
         self.column.addSpacing(GRID_PX)
@@ -110,11 +112,6 @@ class KeepStage(Stage):
         path, _ = QFileDialog.getSaveFileName(self.panel, "Write this set-up", "setup.json", "Set-ups (*.json)")
         if path:
             self.desk.write_file(Path(path))
-
-    def ready(self, scene: Scene) -> float:
-        """Whole when the set-up in hand is kept under a name."""
-        kept = {k.setup_id for k in self.desk.shelf.setups}
-        return 1.0 if scene.setup.revision in kept else 0.5
 
     def set_theme(self, theme: Theme) -> None:
         """Dress the comparison."""

@@ -124,7 +124,3 @@ class LiquidStage(Stage):
             return
         rest = replace(setup.mix, milk_mass_fraction=0.0, cream_mass_fraction=0.0, gum_mass_fraction=0.0)
         self.desk.take(replace(setup, mix=replace(rest, glycerine_mass_fraction=share, measured_viscosity_pa_s=None)))
-
-    def ready(self, scene: Scene) -> float:
-        """Whole when nothing of the liquid is still changing."""
-        return 0.6 if any("gum" in says for says in cautions_of(scene.setup.mix)) else 1.0

@@ -94,7 +94,3 @@ class RigStage(Stage):
         if handle.startswith("flash"):
             self.which.setCurrentIndex(int(handle.split()[1]))
             self._show_flash(self.which.currentIndex())
-
-    def ready(self, scene: Scene) -> float:
-        """Whole when the drawing has nothing to warn of."""
-        return 1.0 if not scene.results.warnings else 0.6

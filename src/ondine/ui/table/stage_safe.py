@@ -50,11 +50,6 @@ class SafeStage(Stage):
         assert isinstance(self.figure, RigDrawing)
         return self.figure
 
-    def ready(self, scene: Scene) -> float:
-        """As far as the checklist is ticked."""
-        items = wet_work(scene.setup.method)
-        return sum(item in scene.looked_after for item in items) / len(items)
-
 
 class CautionList(QWidget):
     """Numbered cautions: a title in ink, what to do below it."""

@@ -127,10 +127,6 @@ class TriggerStage(Stage):
         if self.lag is not None:
             self.desk.take(replace(self._setup, triggers=with_lag(self._setup.triggers, self.lag)))
 
-    def ready(self, scene: Scene) -> float:
-        """Whole when the light falls while the shutter is open."""
-        return 0.3 if scene.prediction.latency.problem else 1.0
-
     def set_theme(self, theme: Theme) -> None:
         """Dress chain and picture."""
         for view in (self.chain, self.picker):

@@ -5,12 +5,13 @@ from __future__ import annotations
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from ondine.core.quantity import Quantity
-from ondine.core.reservoir import flow_after_share, flowing_s, shots_until_refill
+from ondine.core.reservoir import flow_after_share
 from ondine.core.weighing import Flow, WeighingError, flow_from, with_flow
 from ondine.studio.events import BenchState
 from ondine.ui.fields import QuantityField, WholeField
 from ondine.ui.form import Form
 from ondine.ui.table.desk import Scene, TableDesk, WeighingRow
+from ondine.ui.table.ready import shots_left
 from ondine.ui.table.stage import Stage, button, heading, note, row
 from ondine.ui.table.weighing_plot import WeighingPlot
 from ondine.ui.theme import GRID_PX, SMALL_PX, font
@@ -86,20 +87,10 @@ class ValveStage(Stage):
         if self.flow is not None:
             self.desk.take(with_flow(self.desk.studio.setup, self.flow))
 
-    def ready(self, scene: Scene) -> float:
-        """Whole when the flow was weighed and the reservoir is full enough."""
-        weighed = 1.0 if scene.setup.rig.flow_sd_m3_s > 0 else 0.4
-        return weighed if _shots_left(scene) > 0 else min(weighed, 0.5)
-
-
-def _shots_left(scene: Scene) -> int:
-    rig = scene.setup.rig
-    return shots_until_refill(rig, flowing_s(rig, scene.sequence), scene.ledger.open_s)
-
 
 def _level_words(scene: Scene) -> str:
     lost = 1 - flow_after_share(scene.setup.rig, scene.ledger.open_s)
-    left = _shots_left(scene)
+    left = shots_left(scene)
     says = f"refill after {left} more shots" if left else "refill now"
     return f"Since it was filled the drops have lost {lost:.1%} of their volume: {says}."
 
