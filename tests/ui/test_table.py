@@ -258,8 +258,7 @@ def test_a_height_is_measured_by_pressing_on_the_picture(bench, qtbot):
     stage = opened(bench, "trigger")
     bench.window.desk.edit("triggers.school", School.CONTROLLER)
     QTest.mouseClick(stage.measure, PRESS)
-    bench.window.loader.wait()
-    qtbot.wait(50)
+    qtbot.waitUntil(lambda: stage.picker._image() is not None, timeout=10_000)
     image = stage.picker._image()
     room, camera = stage.picker.placed(image), bench.studio.setup.camera
     at = QPointF(room.center().x(), room.bottom() - room.height() * (camera.water_line_share + 0.3))
