@@ -12,15 +12,23 @@ from ondine.bench.protocol import BenchError
 from ondine.bench.simulated.devices import SimulatedCamera, SimulatedController, SimulatedTable, simulated_bench
 from ondine.bench.simulated.exposure import expose, light_instants_s, trace
 from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.lamps import lamps_of
 from ondine.bench.simulated.look import Look
 from ondine.bench.simulated.scene import Blob, Scene
 from ondine.bench.simulated.tracer import fresnel
+from ondine.core.forecast import forecast
+from ondine.core.instant import at_instant
 from ondine.core.latency import commands_for
-from ondine.core.setup import Camera
+from ondine.core.light.freeze import freeze_table
+from ondine.core.outline import outline
+from ondine.core.sequence import Pulse, Sequence
+from ondine.core.setup import Camera, Setup
+from ondine.core.setup.fields import put
 from ondine.demo.scenario import SEED, START, TIDAL_MILL
 from ondine.logbook.intake import read_picture
 
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
+ONE = Sequence((Pulse(0, 22_000),), 258_000)
 SMALL = (300, 200)
 
 
@@ -66,10 +74,58 @@ def test_motion_smears_a_falling_drop():
 
 
 def test_more_light_and_less_light():
-    camera, flat = Camera(), np.full((4, 4, 3), 0.2, dtype=np.float32)
-    levels = [expose(flat, camera, power, 1).mean() for power in (1 / 256, 1 / 128, 1 / 64)]
+    camera, flat = Camera(magnification=0.4), np.full((4, 4, 3), 0.05, dtype=np.float32)
+    levels = [expose(flat, replace(camera, iso=iso), 0.0, 1).mean() for iso in (50, 100, 200)]
     assert levels == sorted(levels) and levels[2] < 250
-    assert expose(flat, replace(camera, f_number=22.0), 1 / 64, 1).mean() < levels[2]
+    assert expose(flat, replace(camera, f_number=22.0), 0.0, 1).mean() < levels[2]
+    # A room that is lit leaves its own grey, however dark the flash.
+    dark = np.zeros((4, 4, 3), dtype=np.float32)
+    assert expose(dark, camera, 200.0, 1).mean() > 20 > expose(dark, camera, 0.2, 1).mean()
+
+
+def test_lamps_follow_power_distance_place_and_gel():
+    season = lamps_of(TIDAL_MILL)
+    assert (season.behind, season.side) == (pytest.approx(1, abs=2e-3), pytest.approx(1, abs=2e-3))
+    twice = lamps_of(put(TIDAL_MILL, "light.units.0.power", 1 / 32))
+    assert twice.behind == pytest.approx(2 * season.behind) and twice.side == season.side
+    far = lamps_of(put(TIDAL_MILL, "light.units.1.aside_m", 0.70))
+    assert far.side < 0.4
+    warm = lamps_of(put(TIDAL_MILL, "light.units.0.gel_mired", 131.0))
+    assert warm.gains[0] > 1 > warm.gains[2]
+
+
+def moved_away(setup: Setup, stops: float) -> Setup:
+    """The same light on the splash from a greater power, through more diffuser."""
+    for index, unit in enumerate(setup.light.units):
+        setup = put(setup, f"light.units.{index}.power", unit.power * 2**stops)
+        setup = put(setup, f"light.units.{index}.losses_stops", unit.losses_stops + stops)
+    return setup
+
+
+@pytest.mark.parametrize("stops", [3, 4])
+def test_the_blur_that_was_foreseen_is_the_blur_in_the_picture(stops):
+    """A drop on its way down, smeared by a brighter flash, against the same drop frozen."""
+    setup = moved_away(TIDAL_MILL, stops)
+    what = forecast(setup, ONE)
+    (edge,) = [e for e in outline(what, at_instant(what, ONE.flash_us)).edges if e.name == "drop 1"]
+    key = setup.light.key
+    (row,) = freeze_table([edge], key, [key.power], setup.camera, 200)
+
+    def tall(how: Setup) -> float:
+        """Extent of the drop on the picture's axis, in pixels: where it differs from the picture without it."""
+        frame = Frame(SEED, Look(), ONE, how, 5, 0.12, lit=True, taken_at=NOW)
+        with_drop = photograph(frame).astype(float)
+        empty = photograph(replace(frame, sequence=ONE.with_flash(150_000))).astype(float)
+        # Above the water, so that its mirror image does not count; many columns, so that noise does not.
+        profile = np.abs(with_drop - empty)[:600, 585:616].mean(axis=(1, 2))
+        seen = np.flatnonzero(profile > 3)
+        return float(seen.max() - seen.min())
+
+    frozen = put(put(TIDAL_MILL, "light.units.0.least_power", 1 / 1024), "light.units.0.power", 1 / 256)
+    frozen = put(frozen, "light.units.0.losses_stops", 0.0)
+    own = 1.02 * 19e-6 * edge.speed_m_s / setup.camera.pixel_on_subject_m
+    measured = (tall(setup) - tall(frozen)) * setup.camera.width_px / 1200 + own
+    assert measured == pytest.approx(row.worst_px, rel=0.15)
 
 
 def test_light_comes_early_and_is_longer_with_power():

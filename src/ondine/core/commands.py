@@ -17,3 +17,5 @@ class Commands:
     sequence: Sequence
     flash_us: int | None
     shutter_us: int | None
+    dark: bool = False
+    """The flash stays dark: a test of the room."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from ondine.core.light.flash import check_points
 from ondine.core.light.lens import distance_at_m, magnification_at, magnification_by_ruler, subject_to_sensor_m
 from ondine.core.quantity import quantity_of
 from ondine.core.setup import Camera, Setup
@@ -84,6 +85,13 @@ def check(setup: Setup, units: Units) -> None:
         shown = how.words(float(value)) if isinstance(value, int | float) else str(value)
         raise EditError(f"{known.says}: {shown} cannot be. Give {how.words(known.low)} to {how.words(known.high)}.")
     setup.mix.liquid()
+    for flash in setup.light.units:
+        check_points(flash.durations, flash.kind, flash.least_power)
+        if flash.power < flash.least_power * 0.99:
+            raise EditError(
+                f"{flash.name} goes down to 1/{1 / flash.least_power:.0f}, not to 1/{1 / flash.power:.0f}: "
+                "take more power, or correct its least power."
+            )
     _check_places(setup, units)
 
 

@@ -8,10 +8,29 @@ from datetime import UTC, datetime, timedelta
 from ondine.bench.simulated.look import Look
 from ondine.core.edit import with_magnification
 from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Beliefs, Bowl, Camera, Flash, Light, Mix, Place, Prior, Rig, Setup, Triggers
+from ondine.core.setup import (
+    Beliefs,
+    Bowl,
+    Camera,
+    DurationPoint,
+    Flash,
+    Light,
+    Mix,
+    Place,
+    Prior,
+    Rig,
+    Setup,
+    Triggers,
+)
 
 SEED = 20
 """The hidden rig that the demo's bench simulates."""
+
+
+def _manual(*rows: tuple[int, int]) -> tuple[DurationPoint, ...]:
+    """Durations as a manual lists them: (1/power, 1/seconds)."""
+    return tuple(DurationPoint(1 / power, 1 / per_second) for power, per_second in rows)
+
 
 # What two sittings of single drops and a weighing have taught of this rig.
 TIDAL_MILL = Setup(
@@ -30,8 +49,28 @@ TIDAL_MILL = Setup(
     triggers=Triggers(radio=True, slave=True),
     light=Light(
         (
-            Flash("Unit A", power=1 / 64, place=Place.BEHIND, x_m=-0.40, height_m=0.16),
-            Flash("Unit B", power=1 / 64, place=Place.SIDE, x_m=0.12, height_m=0.24, aside_m=0.35, guard=True),
+            Flash(
+                "Unit A",
+                power=1 / 64,
+                place=Place.BEHIND,
+                x_m=-0.40,
+                height_m=0.16,
+                losses_stops=2.0,
+                recycle_full_s=12.0,
+                durations=_manual((1, 980), (4, 2_940), (16, 10_600), (64, 27_800), (128, 40_000)),
+            ),
+            Flash(
+                "Unit B",
+                power=1 / 64,
+                place=Place.SIDE,
+                x_m=0.12,
+                height_m=0.24,
+                aside_m=0.35,
+                guard=True,
+                guide_number_m=28.0,
+                recycle_full_s=12.0,
+                losses_stops=1.0,
+            ),
         )
     ),
     beliefs=Beliefs(

@@ -52,7 +52,8 @@ def _default(known: Any, kind: Any, about: About) -> Any:
 
 def _wire_type(kind: Any, about: About) -> Any:
     if get_origin(kind) is tuple:
-        return Annotated[list[_wire_type(get_args(kind)[0], About(""))], Field(min_length=1)]  # type: ignore[misc]
+        listed: Any = list[_wire_type(get_args(kind)[0], About(""))]  # type: ignore[misc]
+        return Annotated[listed, Field(min_length=about.least)]
     if isinstance(kind, type) and is_dataclass(kind):
         return wire_model(kind)
     if isinstance(kind, type) and issubclass(kind, StrEnum):
@@ -76,7 +77,7 @@ def _plain(default: Any) -> Any:
 
 
 def _values(owner: Any) -> dict[str, Any]:
-    return {known.name: getattr(owner, known.name) for known in fields(owner)}
+    return {known.name: _plain(getattr(owner, known.name)) for known in fields(owner)}
 
 
 def setup_from_wire(wire: Wire) -> Setup:

@@ -22,7 +22,7 @@ from ondine.core.framing import framing_note
 from ondine.core.instant import Instant, at_instant
 from ondine.core.latency import Latency, latency
 from ondine.core.light.blur import blur_px
-from ondine.core.light.flash import flash_duration_s
+from ondine.core.light.flash import duration_of
 from ondine.core.outline import Outline, outline
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
@@ -124,7 +124,7 @@ class Prediction:
     def blurs(self) -> list[tuple[str, float]]:
         """(edge, blur in pixels) of all edges that move at the flash, the worst first."""
         setup = self.forecast.setup
-        duration = float(flash_duration_s(setup.light.power))
+        duration = duration_of(setup.light.key, setup.light.power).half_s
         pitch = setup.camera.pixel_on_subject_m
         found = [(e.name, float(blur_px(e.speed_m_s, duration, pitch))) for e in self.outline.edges]
         return sorted(found, key=lambda item: -item[1])

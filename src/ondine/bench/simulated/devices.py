@@ -132,15 +132,19 @@ class SimulatedController:
         flashes_at = fired_at + timedelta(microseconds=light_us)
         ready = _recycled(table, flashes_at, setup.light.power)
         seen = _shutter_is_open(table.rig, luck, commands, setup, light_us)
-        if ready:
+        if ready and not commands.dark:
             table.flashed_at = flashes_at
-        lit = ready and seen
+        lit = ready and seen and not commands.dark
         self._camera.expose(sequence.with_flash(light_us), setup, table.shots, table.head_m, lit, fired_at)
         for pulse in sequence.drops:
             table.draw(pulse.open_us / 1e6)
         last_us = max(light_us, sequence.drops[-1].end_us)
         table.sleep(last_us / 1e6 + LONGEST_AFTERMATH_S)
-        note = "flash not ready" if not ready else "" if seen else "the shutter was shut when the flash fired"
+        note = "" if seen else "the shutter was shut when the flash fired"
+        if commands.dark:
+            note = "flash off"
+        elif not ready:
+            note = "flash not ready"
         return FiringReport(fired_at, sequence.flash_us, note)
 
     def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:

@@ -66,10 +66,15 @@ def trace(
     return image
 
 
-def expose(radiance: NDArray[np.float32], camera: Camera, power: float, seed: int) -> NDArray[np.uint8]:
-    """Turn radiance into an 8-bit picture: a well-lit sheet is just below white at 1/64, f/16, ISO 200."""
-    stops = math.log2(power * 64) + math.log2(camera.iso / 200) + 2 * math.log2(16 / camera.f_number)
-    linear = np.clip(radiance, 0, 8) * 0.80 * 2.0**stops
+def expose(radiance: NDArray[np.float32], camera: Camera, room_lux: float, seed: int) -> NDArray[np.uint8]:
+    """Turn radiance into an 8-bit picture: under the season's lamps a sheet is just below white at f/16, ISO 200.
+
+    The room adds its own even light for as long as the shutter is open.
+    """
+    bellows = 2 * math.log2((1 + camera.magnification / camera.pupil_ratio) / 1.4)
+    stops = math.log2(camera.iso / 200) + 2 * math.log2(16 / camera.f_number) - bellows
+    room = 0.18 * room_lux * camera.exposure_s * camera.iso / (250 * camera.f_number**2)
+    linear = np.clip(radiance, 0, 8) * 0.80 * 2.0**stops + room
     rng = np.random.default_rng([seed, 4])
     electrons = np.minimum(linear, 1.2) * FULL_WELL_ELECTRONS * 200 / camera.iso
     noise = rng.standard_normal(linear.shape, dtype=np.float32) * np.sqrt(electrons + READ_NOISE_ELECTRONS**2)

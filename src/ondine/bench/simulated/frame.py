@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.lamps import lamps_of
 from ondine.bench.simulated.look import Look
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
@@ -36,17 +37,18 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
     from ondine.bench.simulated.staging import scene_at
     from ondine.bench.simulated.world import happen
 
-    camera, power = frame.setup.camera, frame.setup.light.power
+    camera = frame.setup.camera
+    rig = HiddenRig.from_seed(frame.seed)
     noise_seed = frame.seed * 100_003 + frame.shot
     if not frame.lit:
         width, height = picture_size(camera)
-        return expose(np.zeros((height, width, 3), dtype=np.float32), camera, power, noise_seed)
-    rig = HiddenRig.from_seed(frame.seed)
+        return expose(np.zeros((height, width, 3), dtype=np.float32), camera, rig.room_lux, noise_seed)
     luck = Luck.of_shot(rig, frame.seed, frame.shot, len(frame.sequence.drops))
     what = happen(rig, luck, frame.setup, frame.sequence, frame.head_m)
     flash_s = frame.sequence.flash_us / 1e6
-    scenes = [scene_at(what, flash_s + t) for t in light_instants_s(power)]
-    return expose(trace(scenes, frame.look, camera, noise_seed), camera, power, noise_seed)
+    scenes = [scene_at(what, flash_s + t) for t in light_instants_s(frame.setup.light.power)]
+    look = frame.look.under(lamps_of(frame.setup))
+    return expose(trace(scenes, look, camera, noise_seed), camera, rig.room_lux, noise_seed)
 
 
 def take_frame(frame: Frame, folder: Path) -> None:

@@ -31,6 +31,7 @@ class HiddenRig:
     camera_lag_s: float
     camera_jitter_s: float
     radio_lag_s: float
+    room_lux: float
 
     @staticmethod
     def from_seed(seed: int) -> HiddenRig:
@@ -57,6 +58,7 @@ class HiddenRig:
             camera_lag_s=float(rng.normal(52e-3, 6e-3)),
             camera_jitter_s=1.2e-3,
             radio_lag_s=float(rng.uniform(0.4e-3, 1.2e-3)),
+            room_lux=float(rng.uniform(0.1, 0.4)),
         )
 
 

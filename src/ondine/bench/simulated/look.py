@@ -11,6 +11,16 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
+class Lamps:
+    """Light from behind, from the side and above, and out of the bowl, as shares of the season's; colour gains."""
+
+    behind: float = 1.0
+    side: float = 1.0
+    bowl: float = 0.0
+    gains: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
+@dataclass(frozen=True)
 class Look:
     """What the liquid stands in: colours of sheet, pool and dye, and the strength of the side light.
 
@@ -26,7 +36,27 @@ class Look:
     pool_dye: tuple[float, float, float] = (0.09, 0.02, 0.06)
     side_light: float = 5.0
 
+    def under(self, lamps: Lamps) -> Look:
+        """Return the look as it is under other lamps than the season's: brighter or darker, warmer or bluer."""
+        back = tuple(lamps.behind * gain for gain in lamps.gains)
+        # What falls from the side lights pool and splash, hardly the sheet; light in the bowl wells up through it.
+        pool = lamps.behind * 0.6 + lamps.side * 0.25 + lamps.bowl * 1.2
+        return Look(
+            low=_times(self.low, back),
+            high=_times(self.high, back),
+            glow=_times(self.glow, back),
+            pool=_times(self.pool, tuple(pool * gain / 0.85 for gain in lamps.gains)),
+            dye=self.dye,
+            pool_dye=self.pool_dye,
+            side_light=self.side_light * lamps.side,
+        )
+
     def packed(self) -> Floats:
         """Return the colours as the tracer reads them, shape (19,)."""
         colours = (self.low, self.high, self.glow, self.pool, self.dye, self.pool_dye)
         return np.array([c for colour in colours for c in colour] + [self.side_light])
+
+
+def _times(colour: tuple[float, float, float], gains: tuple[float, ...]) -> tuple[float, float, float]:
+    red, green, blue = (c * g for c, g in zip(colour, gains, strict=True))
+    return red, green, blue

@@ -2,7 +2,7 @@
 
 from ondine.core.setup.box import Box, Counts, FlashFrom
 from ondine.core.setup.camera import Camera
-from ondine.core.setup.light import Flash, Light, Place
+from ondine.core.setup.light import DialKind, DurationPoint, Flash, FlashKind, Light, Measure, Place, Tone
 from ondine.core.setup.mix import Mix
 from ondine.core.setup.rig import Bowl, Method, Rig
 from ondine.core.setup.triggers import Release, School, Triggers
@@ -14,9 +14,13 @@ __all__ = [
     "Box",
     "Camera",
     "Counts",
+    "DialKind",
+    "DurationPoint",
     "Flash",
     "FlashFrom",
+    "FlashKind",
     "Light",
+    "Measure",
     "Method",
     "Mix",
     "Place",
@@ -25,5 +29,6 @@ __all__ = [
     "Rig",
     "School",
     "Setup",
+    "Tone",
     "Triggers",
 ]

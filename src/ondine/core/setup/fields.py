@@ -16,14 +16,15 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class About:
-    """What a field says of itself: its name in the window, its least and greatest value (None: no number), and the
-    pattern that a text must have (None: any).
+    """What a field says of itself: its name in the window, its least and greatest value (None: no number), the
+    pattern that a text must have (None: any), and how many parts a list has at least.
     """
 
     says: str
     low: float | None = None
     high: float | None = None
     pattern: str | None = None
+    least: int = 1
 
 
 def number(default: float | None, low: float, high: float, says: str) -> Any:
@@ -34,6 +35,11 @@ def number(default: float | None, low: float, high: float, says: str) -> Any:
 def plain(default: object, says: str) -> Any:
     """Declare a field without limits: a word, a choice, a yes or no."""
     return field(default=default, metadata={"about": About(says)})
+
+
+def parts(says: str) -> Any:
+    """Declare a list that may be empty."""
+    return field(default=(), metadata={"about": About(says, least=0)})
 
 
 def colour(default: str, says: str) -> Any:
@@ -84,7 +90,7 @@ def leaves(owner: object, prefix: str = "") -> Iterator[tuple[str, object]]:
 
 
 @lru_cache(maxsize=64)
-def _limits(kind: type) -> tuple[tuple[str, About | None], ...]:
+def _limits(kind: Any) -> tuple[tuple[str, About | None], ...]:
     """What each field of a dataclass says of itself, None where it has no limits. Hands drag: it must be quick."""
     listed = [(known.name, known.metadata.get("about")) for known in fields(kind)]
     return tuple((name, known if known and known.low is not None else None) for name, known in listed)
@@ -92,7 +98,8 @@ def _limits(kind: type) -> tuple[tuple[str, About | None], ...]:
 
 def out_of_limits(owner: object, prefix: str = "") -> Iterator[tuple[str, object, About]]:
     """Yield (path, value, about) of every number that is outside its limits."""
-    for name, known in _limits(type(owner)):
+    kind: Any = type(owner)
+    for name, known in _limits(kind):
         value = getattr(owner, name)
         if known is not None:
             assert known.low is not None and known.high is not None

@@ -1,0 +1,81 @@
+"""How bright flashes make subject and background, in stops and in f-numbers."""
+
+from __future__ import annotations
+
+import math
+
+from ondine.core.light.lens import effective_f_number
+from ondine.core.setup import Camera, Light
+from ondine.core.setup.light import Flash
+
+NEAREST_M = 0.05
+"""A unit nearer than this is a lamp inside the splash: the law of distance no longer holds."""
+
+BACKGROUND_SHARE = {"behind": 1.0, "bounced": 1.0, "side": 0.06, "above": 0.04, "bowl": 0.02}
+"""How much of a unit's light falls on the background, by its place. An estimate: measure it with a test frame."""
+
+SUBJECT_SHARE = {"behind": 0.5, "bounced": 0.35, "side": 1.0, "above": 1.0, "bowl": 0.8}
+"""How much of it the splash sends to the camera. An estimate: the anchor frame takes it up."""
+
+
+def guide_number_m(flash: Flash, power: float | None = None, zoom_mm: float | None = None) -> float:
+    """Guide number at ISO 100 and a power, GN·√p·√(zoom/zoom0), less what modifiers take. Returns [m].
+
+    ISO 1230 (number from memory): N = GN/distance; ∝ √power. The root of the zoom is common practice.
+    """
+    full = flash.guide_number_m * math.sqrt((zoom_mm or flash.zoom_mm) / flash.guide_zoom_mm)
+    losses = flash.losses_stops + flash.gel_stops
+    return full * math.sqrt(flash.power if power is None else power) * 2 ** (-losses / 2)
+
+
+def f_number_for(guide_m: float, distance_m: float, iso: float = 100.0) -> float:
+    """F-number that a guide number is right for, GN/d·√(ISO/100). guide_m, distance_m : [m]."""
+    return guide_m / max(distance_m, NEAREST_M) * math.sqrt(iso / 100)
+
+
+def light_on_subject(light: Light) -> float:
+    """Light of all units on the splash as the camera sees it, the sum of squares of f-numbers at ISO 100 [1]."""
+    return sum(
+        SUBJECT_SHARE[flash.place] * f_number_for(guide_number_m(flash), flash.distance_m) ** 2 for flash in light.units
+    )
+
+
+def light_on_background(light: Light) -> float:
+    """Light of all units on the background, the sum of squares of f-numbers at ISO 100 [1]."""
+    total = 0.0
+    for flash in light.units:
+        away = math.hypot(flash.x_m + light.background_m, flash.height_m, flash.aside_m)
+        total += BACKGROUND_SHARE[flash.place] * f_number_for(guide_number_m(flash), away) ** 2
+    return total
+
+
+def over_stops(light: float, camera: Camera) -> float:
+    """How many stops a light (sum of squared f-numbers at ISO 100) is over what the camera is set for [stops]."""
+    stopped = effective_f_number(camera.f_number, camera.magnification, camera.pupil_ratio)
+    return math.log2(light * camera.iso / 100 / stopped**2)
+
+
+def background_under_subject_stops(light: Light) -> float:
+    """How many stops the background lies under the splash [stops]; the arrangement decides it, not the exposure."""
+    return math.log2(light_on_subject(light) / max(light_on_background(light), 1e-12))
+
+
+def look_words(light: Light) -> str:
+    """Say what the arrangement does to the look."""
+    places = {flash.place.value for flash in light.units}
+    found = []
+    under = background_under_subject_stops(light)
+    if places & {"behind", "bounced"}:
+        if under < -1:
+            found.append("The background outshines the splash: a silhouette, and drops turn it upside down.")
+        else:
+            found.append("Light from behind draws the edges and shines through the sheet.")
+    if "side" in places:
+        found.append("Light from the side gives rims and sparkle.")
+    if "above" in places:
+        found.append("Light from above models the umbrella's top and leaves its underside dark.")
+    if "bowl" in places:
+        found.append("Light into the bowl makes the umbrella's underside glow.")
+    if not places & {"behind", "bounced"}:
+        found.append("The background stays dark.")
+    return " ".join(found)
