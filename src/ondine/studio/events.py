@@ -9,6 +9,7 @@ from pathlib import Path
 from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.setup import Setup
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
+from ondine.logbook.trial_frame import TrialFrame
 
 
 class BenchState(StrEnum):
@@ -17,6 +18,7 @@ class BenchState(StrEnum):
     READY = "ready"
     FIRING = "firing"
     POURING = "pouring"
+    RECYCLING = "waiting for the flash"
 
 
 @dataclass(frozen=True)
@@ -134,8 +136,25 @@ class SetupFetched:
     setup: Setup
 
 
+@dataclass(frozen=True)
+class TrialFrameRead:
+    """A test frame was read."""
+
+    frame: TrialFrame
+
+
+@dataclass(frozen=True)
+class SeriesGoesOn:
+    """A series has fired so many of its shots; zero of zero when it is over."""
+
+    done: int
+    of: int
+
+
 Event = (
-    Pouring
+    TrialFrameRead
+    | SeriesGoesOn
+    | Pouring
     | PourEnded
     | LedgerChanged
     | SittingsFound

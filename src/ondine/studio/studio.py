@@ -7,17 +7,19 @@ comes of them is told as events.
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from datetime import datetime
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ondine.bench.protocol import BenchError, Camera, Clock, Controller, FiringReport, Pour
+from ondine.bench.protocol import BenchError, Camera, Clock, Controller, FiringReport, Pour, Sleep
 from ondine.core.dials import dialled
 from ondine.core.latency import commands_for
 from ondine.core.ledger import Ledger
+from ondine.core.light.recycle import recycle_s
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
 from ondine.core.wire import sequence_from_json, sequence_to_json, setup_from_json
@@ -38,6 +40,7 @@ from ondine.studio.events import (
     Pouring,
     Purpose,
     SequenceChanged,
+    SeriesGoesOn,
     SetupFetched,
     SetupsFound,
     ShotLogged,
@@ -45,6 +48,7 @@ from ondine.studio.events import (
     Trouble,
 )
 from ondine.studio.history import History
+from ondine.studio.light_table import LightTable
 from ondine.studio.pen import Pen
 from ondine.studio.pictures import take_arrival
 from ondine.studio.sitting import SittingInHand, greeting
@@ -82,15 +86,19 @@ class Studio:
         emit: Callable[[Event], None],
         start: tuple[Sequence, Setup],
         sitting: str,
+        sleep: Sleep = time.sleep,
     ) -> None:
         self.glance = glance
         self.state = BenchState.READY
         self._controller, self._camera = controller, camera
-        self._clock, self._emit = clock, emit
+        self._clock, self._emit, self._sleep = clock, emit, sleep
         self._watch: FolderWatch | None = None
         self.pen = Pen(open_logbook, emit)
         self._bench = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
         self._stop_pouring = threading.Event()
+        self._stop_series = threading.Event()
+        self._flash_ready_at: datetime | None = None
+        self.light_table = LightTable(emit)
         self._history = History(_from_desk(glance, start))
         self.ledger = Ledger.from_json(glance.desk["ledger"]) if "ledger" in glance.desk else Ledger()
         self.sitting = SittingInHand(self.pen, clock, emit, greeting(self.setup, sitting))
@@ -164,9 +172,11 @@ class Studio:
 
     # Firing
 
-    def fire(self) -> bool:
+    def fire(self, dark: bool = False, count: int = 1, interval_s: float = 0.0) -> bool:
         """Log and fire the sequence in hand; return whether the bench was free to begin.
 
+        `dark` leaves the flash out, to see what the room alone does. A series of `count` goes on at an interval, but
+        never faster than the flash recycles; `stop_series` ends it.
         With a box that a hand dials nothing is driven: the shot is logged as the box ran it. Raises DialError.
         """
         if self.state is not BenchState.READY:
@@ -175,14 +185,47 @@ class Studio:
         if setup.box.in_use:
             sequence = dialled(sequence, setup.box)
         self._enter(BenchState.FIRING)
-        self._bench.submit(self._fire, sequence, setup)
+        self._stop_series.clear()
+        if count > 1:
+            self._bench.submit(self._series, sequence, setup, count, interval_s)
+        else:
+            self._bench.submit(self._fire, sequence, setup, dark)
         return True
 
-    def _fire(self, sequence: Sequence, setup: Setup) -> None:
+    def stop_series(self) -> None:
+        """End a series after the shot under way."""
+        self._stop_series.set()
+
+    def _series(self, sequence: Sequence, setup: Setup, count: int, interval_s: float) -> None:
+        for number in range(count):
+            if self._stop_series.is_set():
+                break
+            began = self._clock()
+            self._emit(SeriesGoesOn(number, count))
+            self._fire(sequence, setup, dark=False)
+            if number < count - 1:
+                self._enter(BenchState.RECYCLING)
+                self._sleep(max(interval_s - (self._clock() - began).total_seconds(), 0.0))
+        self._emit(SeriesGoesOn(0, 0))
+        self._enter(BenchState.READY)
+
+    def _await_flash(self, setup: Setup) -> None:
+        """Wait until the unit has recycled: a flash fired too early is dark or dim, and the water is spent."""
+        wait = 0.0 if self._flash_ready_at is None else (self._flash_ready_at - self._clock()).total_seconds()
+        if wait > 0:
+            self._enter(BenchState.RECYCLING)
+            self._sleep(wait)
+            self._enter(BenchState.FIRING)
+        slowest = max(recycle_s(unit) for unit in setup.light.units)
+        self._flash_ready_at = self._clock() + timedelta(seconds=slowest)
+
+    def _fire(self, sequence: Sequence, setup: Setup, dark: bool) -> None:
         try:
+            if not dark and not setup.box.in_use:
+                self._await_flash(setup)
             shot_id = self.pen.submit(self._plan, sequence, setup).result()
             self._emit(ShotLogged(self.logbook.shot(shot_id)))
-            self._run(shot_id, sequence, setup)
+            self._run(shot_id, sequence, setup, dark)
         except LogbookError as error:
             self._emit(Trouble(f"Not fired, because the shot could not be logged. {error}"))
         finally:
@@ -192,12 +235,13 @@ class Studio:
         self.pen.retry()
         return self.logbook.plan_shot(self.sitting.begun(), sequence, setup, self._clock())
 
-    def _run(self, shot_id: int, sequence: Sequence, setup: Setup) -> None:
+    def _run(self, shot_id: int, sequence: Sequence, setup: Setup, dark: bool) -> None:
         try:
             if setup.box.in_use:
                 report = FiringReport(self._clock(), sequence.flash_us, f"dialled by hand on {setup.box.name}")
             else:
-                report = self._controller.fire(commands_for(setup, sequence), setup)
+                commands = replace(commands_for(setup, sequence), dark=dark)
+                report = self._controller.fire(commands, setup)
         except BenchError as error:
             why = str(error)
             self._emit(Trouble(why))
@@ -355,6 +399,8 @@ class Studio:
         if self._watch is not None:
             self._watch.stop()
         self.stop_pouring()
+        self.stop_series()
+        self.light_table.close()
         self._bench.shutdown(wait=True)
         self._desk.close()
         self._camera.close()

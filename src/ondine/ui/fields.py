@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent
-from PySide6.QtWidgets import QColorDialog, QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QSizePolicy
+from PySide6.QtWidgets import QApplication, QColorDialog, QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QSizePolicy
 
 from ondine.core.quantity import Quantity
 from ondine.ui.theme import BODY_PX, font
@@ -31,6 +31,7 @@ class QuantityField(QDoubleSpinBox):
         self._inside: float | None = None
         self.setAccessibleName(name)
         self.setRange(-FAR, FAR)
+        self.setDecimals(self._how.decimals)
         self.setKeyboardTracking(False)
         self.setFont(font(BODY_PX))
         self.setMinimumHeight(FIELD_PX)
@@ -180,7 +181,7 @@ class ColourField(QPushButton):
         self.setStyleSheet("" if self._dark() else f"background: {self._colour}; color: {'#000' if pale else '#fff'};")
 
     def _dark(self) -> bool:
-        return self.palette().window().color().lightnessF() < 0.1
+        return QApplication.palette().window().color().lightnessF() < 0.1
 
     def _choose(self) -> None:
         chosen = QColorDialog.getColor(QColor(self._colour), self, self._name)

@@ -14,6 +14,7 @@ from ondine.core.setup import Setup
 from ondine.core.setup.fields import about, read
 from ondine.core.units import Units
 from ondine.ui.fields import ChoiceField, ColourField, QuantityField, WholeField, WordField, YesNoField
+from ondine.ui.power_field import PowerField
 from ondine.ui.theme import BODY_PX, GRID_PX, font
 
 
@@ -75,5 +76,5 @@ def _field_for(name: str, path: str, value: object) -> QWidget:
     if isinstance(value, int):
         return WholeField(name)
     if isinstance(value, float):
-        return QuantityField(name)
+        return PowerField(name) if path.endswith("power") else QuantityField(name)
     return ColourField(name) if path.endswith("tint") else WordField(name)

@@ -37,12 +37,14 @@ from ondine.studio.events import (
     PourEnded,
     Pouring,
     SequenceChanged,
+    SeriesGoesOn,
     SetupFetched,
     SetupsFound,
     ShotChanged,
     ShotLogged,
     ShotsFound,
     SittingsFound,
+    TrialFrameRead,
     Trouble,
 )
 from ondine.studio.studio import Studio
@@ -473,6 +475,10 @@ class MainWindow(QMainWindow):
         match event:
             case Pouring(done, of):
                 self.desk.progress = (done, of)
+            case TrialFrameRead(frame):
+                self.desk.took_trial(frame)
+            case SeriesGoesOn(done, of):
+                self.desk.series = (done, of)
             case PourEnded(purpose, _, dispensed):
                 self.desk.pour_ended(purpose, dispensed)
             case SittingsFound(sittings, current):

@@ -28,6 +28,10 @@ STAGES = (
     Stage("valve", "Valve", "Flow, weighing, priming"),
     Stage("liquid", "Liquid", "What falls, and into what"),
     Stage("frame", "Frame", "Camera, lens, framing, focus"),
+    Stage("flash", "Flash", "The units, how long they shine, how soon they are ready"),
+    Stage("freeze", "Freeze", "Which power stops the instant"),
+    Stage("expose", "Expose", "From a test frame to the right exposure"),
+    Stage("colour", "Colour", "White balance, contrast, background sheet"),
     Stage("trigger", "Trigger", "Who fires whom, and how late"),
     Stage("dials", "Dials", "A box that a hand dials"),
     Stage("keep", "Keep", "Set-ups and sittings"),
@@ -49,7 +53,7 @@ class StageMark(QPushButton):
 
     def sizeHint(self) -> QSize:
         """Room for drop and word; the style sheet knows nothing of drops."""
-        return QSize(EDGE_PX, 60)
+        return QSize(EDGE_PX, 54)
 
     def minimumSizeHint(self) -> QSize:
         """The same."""
@@ -74,7 +78,7 @@ class StageMark(QPushButton):
             ink = self.theme.colour("ink")
             if self.isChecked() or self.underMouse():
                 p.fillRect(QRectF(0, 6, 3, self.height() - 12), ink if self.isChecked() else self.theme.colour("line"))
-            drop = _drop(QPointF(self.width() / 2, 22), 9)
+            drop = _drop(QPointF(self.width() / 2, 20), 8)
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(self.theme.colour("water_ink", 0.85))
             p.save()
@@ -87,7 +91,7 @@ class StageMark(QPushButton):
             p.drawPath(drop)
             p.setFont(font(SMALL_PX, bold=self.isChecked()))
             p.setPen(ink if self.isChecked() else self.theme.colour("soft_ink"))
-            p.drawText(QRectF(0, 37, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self.stage.word)
+            p.drawText(QRectF(0, 33, self.width(), 17), Qt.AlignmentFlag.AlignCenter, self.stage.word)
             if self.hasFocus():
                 p.setPen(QPen(ink, 2))
                 p.drawRoundedRect(QRectF(self.rect()).adjusted(5, 3, -5, -2), 4, 4)

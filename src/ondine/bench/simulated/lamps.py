@@ -25,7 +25,7 @@ def _throw(unit: Flash) -> float:
     beam = unit.guide_number_m**2 * unit.zoom_mm / unit.guide_zoom_mm
     held_back = 2.0 ** -(unit.losses_stops + unit.gel_stops)
     away = max(unit.x_m**2 + unit.height_m**2 + unit.aside_m**2, 0.0025)
-    return beam * unit.power * held_back / away
+    return float(beam * unit.power * held_back / away)
 
 
 def _gains(setup: Setup) -> tuple[float, float, float]:

@@ -114,13 +114,17 @@ class Palette:
         )
 
     @property
+    def alike(self) -> tuple[str, ...]:
+        """Which two are hard to tell apart."""
+        return tuple(pair for pair, apart in self.pairs if apart < APART)
+
+    @property
     def words(self) -> str:
         """Say how the picture is tinted, and what is hard to tell apart."""
         cast = "neutral" if abs(self.shift) < 10 else "warm" if self.shift > 0 else "blue"
         strong = "" if cast == "neutral" else ", strongly" if abs(self.shift) > 80 else ", a little"
-        alike = [pair for pair, apart in self.pairs if apart < APART]
         says = f"{self.shift:+.0f} mired: {cast}{strong}."
-        return f"{says} Hard to tell apart: {', '.join(alike)}." if alike else says
+        return f"{says} Hard to tell apart: {', '.join(self.alike)}." if self.alike else says
 
 
 def palette(setup: Setup) -> Palette:

@@ -13,6 +13,9 @@ from ondine.bench.protocol import Dispensed
 from ondine.core.edit import EditError, edited
 from ondine.core.focus import Focus
 from ondine.core.ledger import Ledger
+from ondine.core.light.anchor import Frame, Settings, settings_of
+from ondine.core.light.session import DarkFrame, LightSession
+from ondine.core.light.stops import nearest, speeds
 from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Flash, Light, Mix, Setup
 from ondine.core.table import TableResults, table_results
@@ -20,6 +23,7 @@ from ondine.core.units import Length, Temperature, Units
 from ondine.core.weighing import Weighing
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingFacts, SittingRecord
 from ondine.logbook.setup_file import SetupFileError, read_setup, write_setup
+from ondine.logbook.trial_frame import TrialFrame
 from ondine.studio.events import BenchState, Purpose
 from ondine.studio.pouring import pour_of, prime_of
 from ondine.studio.studio import Studio
@@ -40,6 +44,7 @@ class Scene:
     focus: Focus
     facts: SittingFacts
     looked_after: frozenset[str]
+    light: LightSession
     shot: ShotRecord | None
     state: BenchState
 
@@ -87,6 +92,9 @@ class TableDesk(QObject):
         self.shelf = Shelf(mixes=_mixes(desk.get("mixes")))
         self.weighings = [WeighingRow(15_000, 50), WeighingRow(40_000, 30)]
         self.progress = (0, 0)
+        self.series = (0, 0)
+        self.light = LightSession.from_json(desk["light"]) if "light" in desk else LightSession()
+        self.trial: TrialFrame | None = None
         self.compared: tuple[str, Setup] | None = None
         self.shot_in_view: ShotRecord | None = None
         self._filling = 0
@@ -200,6 +208,76 @@ class TableDesk(QObject):
         """Take another liquid; its temperature is that of the room."""
         self.take(replace(self.studio.setup, mix=replace(mix, temperature_c=self.studio.setup.mix.temperature_c)))
 
+    # Light
+
+    def set_power(self, power: float, gesture: str | None) -> None:
+        """Set the key unit."""
+        self.edit("light.units.0.power", power, gesture)
+
+    def change_power(self, stops: float) -> None:
+        """Change all units by so many stops, as one."""
+        units = self.studio.setup.light.units
+        edits: list[tuple[str, object]] = [
+            (f"light.units.{i}.power", unit.power * 2**stops) for i, unit in enumerate(units)
+        ]
+        self.edit_many(edits)
+
+    def change_iso(self, stops: float) -> None:
+        """Change the ISO by so many stops, to the nearest click."""
+        wanted = self.studio.setup.camera.iso * 2**stops
+        self.edit("camera.iso", int(nearest(speeds(), wanted).label))
+
+    def read_last(self) -> None:
+        """Read the picture of the shot in view as a test frame."""
+        shot = self.shot_in_view
+        if shot is None or shot.picture is None:
+            self.refused.emit("There is no picture of the shot in view yet. Fire one, and wait for its picture.")
+            return
+        self.studio.light_table.read(shot.picture)
+
+    def took_trial(self, frame: TrialFrame) -> None:
+        """A test frame was read."""
+        self.trial = frame
+        self.refused.emit("")
+        self.altered.emit()
+
+    def settings_of_trial(self) -> Settings:
+        """How the test frame was set: aperture and ISO from its file, the rest from the set-up."""
+        settings = settings_of(self.studio.setup, self.light.clouding_stops)
+        if self.trial is None:
+            return settings
+        return replace(settings, f_number=self.trial.f_number, iso=self.trial.iso or settings.iso)
+
+    def rate_frame(self, what: str, frame: Frame) -> None:
+        """Take a rated frame down."""
+        self._light_learnt(self.light.with_frame(what, frame))
+
+    def rate_room(self, dark: DarkFrame) -> None:
+        """Take the frame of the room down."""
+        self._light_learnt(replace(self.light, dark=dark))
+
+    def forget_frames(self) -> None:
+        """Begin again: the light or the liquid has changed."""
+        self._light_learnt(LightSession())
+
+    def _light_learnt(self, light: LightSession) -> None:
+        self.light = light
+        self.studio.keep("light", light.to_json())
+        self.refused.emit("")
+        self.altered.emit()
+
+    def fire_dark(self) -> None:
+        """Fire a frame without flash."""
+        self.studio.fire(dark=True)
+
+    def fire_series(self, count: int, interval_s: float) -> None:
+        """Fire a series; never faster than the flash recycles."""
+        if not 2 <= count <= 200:
+            self.refused.emit(f"A series has 2 to 200 frames, not {count}.")
+            return
+        self.refused.emit("")
+        self.studio.fire(count=count, interval_s=max(interval_s, 0.0))
+
     # Focus and checks
 
     def tick_focus(self, step: int) -> None:
@@ -260,6 +338,7 @@ class TableDesk(QObject):
             focus=self.focus,
             facts=studio.sitting.facts,
             looked_after=frozenset(studio.sitting.looked_after),
+            light=self.light,
             shot=shot,
             state=studio.state,
         )

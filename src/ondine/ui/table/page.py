@@ -10,8 +10,12 @@ from ondine.ui.pictures import PictureLoader
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.table.drawing import RigDrawing
 from ondine.ui.table.stage import Stage
+from ondine.ui.table.stage_colour import ColourStage
 from ondine.ui.table.stage_dials import DialStage
+from ondine.ui.table.stage_expose import ExposeStage
+from ondine.ui.table.stage_flash import FlashStage
 from ondine.ui.table.stage_frame import FrameStage
+from ondine.ui.table.stage_freeze import FreezeStage
 from ondine.ui.table.stage_keep import KeepStage
 from ondine.ui.table.stage_liquid import LiquidStage
 from ondine.ui.table.stage_rig import RigStage
@@ -20,7 +24,7 @@ from ondine.ui.table.stage_trigger import TriggerStage
 from ondine.ui.table.stage_valve import ValveStage
 from ondine.ui.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
 
-PANEL_PX = 420
+PANEL_PX = 440
 
 
 class TablePage(QWidget):
@@ -42,6 +46,10 @@ class TablePage(QWidget):
             ValveStage(desk),
             LiquidStage(desk),
             FrameStage(desk),
+            FlashStage(desk),
+            FreezeStage(desk),
+            ExposeStage(desk),
+            ColourStage(desk),
             TriggerStage(desk, loader),
             DialStage(desk),
             KeepStage(desk),

@@ -55,6 +55,7 @@ def button(words: str, does: Callable[[], object] | None = None, tip: str = "") 
     """Return a button with an edge, as tall as a wet finger needs."""
     made = QPushButton(words)
     made.setObjectName("edged")
+    made.setFont(font(SMALL_PX))
     made.setMinimumHeight(32)
     made.setToolTip(tip)
     if does is not None:

@@ -1,0 +1,93 @@
+"""What the test frames of an evening have told: of the subject, of the background, of the room."""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from ondine.core.light.ambient import ambient_stops
+from ondine.core.light.anchor import Frame, Rating, Settings, right_brightness, settings_of
+from ondine.core.light.exposure import light_on_subject, over_stops
+from ondine.core.light.tones import SUBJECT_LINEAR
+from ondine.core.setup import Setup
+
+MOST_FRAMES = 8
+
+
+@dataclass(frozen=True)
+class DarkFrame:
+    """A frame without flash: its linear median [1], its exposure [s], and aperture and ISO."""
+
+    linear: float
+    exposure_s: float
+    f_number: float
+    iso: float
+
+
+@dataclass(frozen=True)
+class LightSession:
+    """Rated frames of subject and background, the newest last; the dark frame; what milk or dye gains [stops]."""
+
+    subject: tuple[Frame, ...] = ()
+    background: tuple[Frame, ...] = ()
+    dark: DarkFrame | None = None
+    clouding_stops: float = 0.0
+
+    @property
+    def anchor(self) -> Frame | None:
+        """The newest frame that tells a number."""
+        return next((f for f in reversed(self.subject) if f.rating.exact), None)
+
+    def with_frame(self, what: str, frame: Frame) -> LightSession:
+        """Return a session with one more frame of "subject" or "background"."""
+        if what == "background":
+            return replace(self, background=(*self.background, frame)[-MOST_FRAMES:])
+        return replace(self, subject=(*self.subject, frame)[-MOST_FRAMES:])
+
+    def right_iso(self, setup: Setup) -> float:
+        """ISO that is right for a set-up as it stands: by the anchor, or by the guide numbers while there is none."""
+        now = settings_of(setup, self.clouding_stops)
+        if self.anchor is not None:
+            return float(now.iso * 2 ** (right_brightness(self.anchor) - now.brightness_stops))
+        over = over_stops(light_on_subject(setup.light), setup.camera) + self.clouding_stops
+        return float(now.iso * 2**-over)
+
+    def room_stops(self, setup: Setup, exposure_s: float | None = None) -> float | None:
+        """How many stops the room lies under a right exposure at a shutter [s]; None before a dark frame was read."""
+        if self.dark is None:
+            return None
+        camera = setup.camera
+        gathers = math.log2(camera.iso / self.dark.iso) + 2 * math.log2(self.dark.f_number / camera.f_number)
+        shutter = camera.exposure_s if exposure_s is None else exposure_s
+        return ambient_stops(self.dark.linear, self.dark.exposure_s, SUBJECT_LINEAR, shutter, gathers)
+
+    def to_json(self) -> str:
+        """Return it as JSON; bounds of a rating that are infinite as null."""
+        return json.dumps(_finite(asdict(self)))
+
+    @staticmethod
+    def from_json(text: str) -> LightSession:
+        """Read what `to_json` wrote."""
+        data = json.loads(text)
+        return LightSession(
+            tuple(_frame(f) for f in data["subject"]),
+            tuple(_frame(f) for f in data["background"]),
+            DarkFrame(**data["dark"]) if data["dark"] else None,
+            data["clouding_stops"],
+        )
+
+
+def _finite(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {key: _finite(part) for key, part in value.items()}
+    if isinstance(value, list | tuple):
+        return [_finite(part) for part in value]
+    return None if isinstance(value, float) and math.isinf(value) else value
+
+
+def _frame(data: dict[str, Any]) -> Frame:
+    low, high = data["rating"]["low"], data["rating"]["high"]
+    rating = Rating(-math.inf if low is None else low, math.inf if high is None else high)
+    return Frame(Settings(**data["settings"]), rating)

@@ -1,0 +1,206 @@
+"""Blur and ISO over power, and where both are allowed; the power is dragged."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from ondine.core.light.freeze import FreezeRow
+from ondine.core.light.stops import nearest, power_label, powers
+from ondine.core.outline import Edge
+from ondine.core.setup import Light
+from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+
+BLUR_DECADES = (0.1, 1000.0)
+ISO_RANGE = (6.0, 102_400.0)
+
+
+class FreezeChart(QWidget):
+    """Left scale blur, right scale ISO; the shaded powers freeze and light. Emits `edited(power, gesture)`."""
+
+    edited = Signal(float, str)
+    released = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.theme: Theme = DAY
+        self._rows: list[FreezeRow] = []
+        self._edges: list[Edge] = []
+        self._light = Light()
+        self._dragging = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setAccessibleName("Blur and ISO over power")
+
+    def show_rows(self, rows: list[FreezeRow], edges: list[Edge], light: Light) -> None:
+        """Show another table, from the least power up."""
+        self._rows, self._edges, self._light = rows, edges, light
+        now = self._now()
+        if now is not None:
+            says = f"At {power_label(now.power)}: {now.worst_px:.1f} px, ISO {now.iso:.0f}."
+            self.setAccessibleDescription(says)
+        self.update()
+
+    def _now(self) -> FreezeRow | None:
+        return min(self._rows, key=lambda r: abs(math.log(r.power / self._light.power)), default=None)
+
+    def _room(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(72, 120, -72, -64)
+
+    def _x(self, power: float) -> float:
+        room, least = self._room(), self._rows[0].power
+        return room.left() + math.log2(power / least) / max(math.log2(1 / least), 1e-9) * room.width()
+
+    def _y(self, value: float, scale: tuple[float, float]) -> float:
+        room, (low, high) = self._room(), scale
+        share = math.log(min(max(value, low), high) / low) / math.log(high / low)
+        return room.bottom() - share * room.height()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the allowed region, both scales, all edges, both limits, the power."""
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            if not self._rows:
+                return
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._allowed(p)
+            self._grid(p)
+            self._curves(p)
+            self._limits(p)
+            now = self._now()
+            assert now is not None
+            x = self._x(self._light.power)
+            p.setPen(QPen(self.theme.colour("light"), 3))
+            p.drawLine(QPointF(x, self._room().top() - 6), QPointF(x, self._room().bottom()))
+            p.setBrush(self.theme.colour("light"))
+            p.drawPolygon(QPolygonF([QPointF(x - 7, self._room().top() - 16), QPointF(x + 7, self._room().top() - 16),
+                                     QPointF(x, self._room().top() - 4)]))  # fmt: skip
+            self._head(p, now)
+            if self.hasFocus():
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.setPen(QPen(self.theme.colour("ink"), 2))
+                p.drawRect(self._room().adjusted(-4, -20, 4, 4))
+
+    def _good(self, row: FreezeRow) -> bool:
+        return row.worst_px <= self._light.blur_target_px * 1.001 and row.iso <= self._light.max_iso * 1.001
+
+    def _allowed(self, p: QPainter) -> None:
+        room = self._room()
+        good = [row for row in self._rows if self._good(row)]
+        if not good:
+            return
+        left, right = self._x(good[0].power), self._x(good[-1].power)
+        p.fillRect(QRectF(left - 3, room.top(), max(right - left, 0) + 6, room.height()), self.theme.colour("water"))
+        p.setPen(QPen(self.theme.colour("water_ink"), 1.4))
+        for x in (left - 3, right + 3):
+            p.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
+
+    def _grid(self, p: QPainter) -> None:
+        room = self._room()
+        p.setFont(font(SMALL_PX))
+        for stop in range(round(math.log2(self._rows[0].power)), 1):
+            x = self._x(2.0**stop)
+            p.setPen(QPen(self.theme.colour("faint"), 1))
+            p.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
+            self._words(p, QRectF(x - 30, room.bottom() + 6, 60, 18), power_label(2.0**stop), centre=True)
+        for value in (0.1, 1, 10, 100, 1000):
+            y = self._y(value, BLUR_DECADES)
+            p.setPen(QPen(self.theme.colour("faint"), 1))
+            p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+            self._words(p, QRectF(room.left() - 66, y - 9, 58, 18), f"{value:g} px", right=True)
+        for iso in (12.5, 100, 800, 6400, 51_200):
+            self._words(p, QRectF(room.right() + 8, self._y(iso, ISO_RANGE) - 9, 64, 18), f"ISO {iso:g}")
+        self._words(p, QRectF(room.right() - 200, room.bottom() + 28, 200, 18), "power", right=True)
+
+    def _curves(self, p: QPainter) -> None:
+        worst = [QPointF(self._x(r.power), self._y(r.low_px, BLUR_DECADES)) for r in self._rows]
+        worst += [QPointF(self._x(r.power), self._y(r.high_px, BLUR_DECADES)) for r in reversed(self._rows)]
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("ink", 0.10))
+        p.drawPolygon(QPolygonF(worst))
+        taken: list[float] = []
+        for index, edge in enumerate(self._edges):
+            points = [QPointF(self._x(r.power), self._y(r.blurs_px[index], BLUR_DECADES)) for r in self._rows]
+            p.setPen(QPen(self.theme.colour("ink"), 1.8))
+            p.drawPolyline(QPolygonF(points))
+            y = points[-1].y() - 18
+            while any(abs(y - other) < 16 for other in taken):
+                y += 16
+            taken.append(y)
+            self._words(p, QRectF(points[-1].x() - 130, y, 124, 16), edge.name, role="ink", right=True)
+        p.setPen(QPen(self.theme.colour("light"), 2, Qt.PenStyle.DashLine))
+        p.drawPolyline(QPolygonF([QPointF(self._x(r.power), self._y(r.iso, ISO_RANGE)) for r in self._rows]))
+        first = self._rows[0]
+        place = QRectF(self._x(first.power) + 8, self._y(first.iso, ISO_RANGE) - 20, 140, 16)
+        self._words(p, place, "ISO that is right", role="light_text")
+
+    def _limits(self, p: QPainter) -> None:
+        room = self._room()
+        for value, scale, role in (
+            (self._light.blur_target_px, BLUR_DECADES, "ink"),
+            (float(self._light.max_iso), ISO_RANGE, "light"),
+        ):
+            y = self._y(value, scale)
+            p.setPen(QPen(self.theme.colour(role), 1.2, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+
+    def _head(self, p: QPainter, now: FreezeRow) -> None:
+        facts = (
+            (power_label(self._light.power), "power"),
+            (f"1/{round(1 / now.duration.half_s, -2):.0f} s", "it shines"),
+            (f"{now.worst_px:.1f} px" if now.worst_px < 10 else f"{now.worst_px:.0f} px", "worst blur"),
+            (f"ISO {now.iso:.0f}", "is right"),
+        )
+        wide = (self.width() - 48) / len(facts)
+        for index, (value, name) in enumerate(facts):
+            x = 24 + index * wide
+            self._words(p, QRectF(x, 6, wide, 18), name)
+            size = LARGE_PX if len(value) < 10 else BODY_PX
+            p.setFont(font(size, bold=True))
+            p.setPen(self.theme.colour("light_text" if index == 0 else "ink"))
+            p.drawText(QRectF(x, 24, wide, 40), Qt.AlignmentFlag.AlignVCenter, value)
+
+    def _words(
+        self, p: QPainter, room: QRectF, words: str, role: str = "soft_ink", right: bool = False, centre: bool = False
+    ) -> None:
+        p.setFont(font(SMALL_PX))
+        p.setPen(self.theme.colour(role))
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        p.drawText(room, (Qt.AlignmentFlag.AlignHCenter if centre else side) | Qt.AlignmentFlag.AlignVCenter, words)
+
+    # Hands
+
+    def power_at(self, x: float) -> float:
+        """Click of the dial that is nearest to a place."""
+        room, least = self._room(), self._rows[0].power
+        share = min(max((x - room.left()) / room.width(), 0.0), 1.0)
+        return nearest(powers(least), least * 2 ** (share * math.log2(1 / least))).value
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take the power that was pressed."""
+        if self._rows:
+            self._dragging = True
+            self.edited.emit(self.power_at(event.position().x()), "drag power")
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag it."""
+        if self._dragging and self._rows:
+            self.edited.emit(self.power_at(event.position().x()), "drag power")
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go."""
+        self._dragging = False
+        self.released.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Left and right by a click of a third stop."""
+        by = {Qt.Key.Key_Left: 1, Qt.Key.Key_Right: -1}.get(Qt.Key(event.key()))
+        if by is None or not self._rows:
+            super().keyPressEvent(event)
+            return
+        marks = powers(self._rows[0].power)
+        index = marks.index(nearest(marks, self._light.power)) + by
+        self.edited.emit(marks[min(max(index, 0), len(marks) - 1)].value, "nudge power")

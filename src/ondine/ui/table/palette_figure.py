@@ -1,0 +1,132 @@
+"""The picture's colours under its light, and the background sheet that stands behind them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from ondine.core.light.colour import APART, Palette
+from ondine.ui.pictures import reddened
+from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+
+SCALE_MIRED = 160.0
+
+
+class PaletteFigure(QWidget):
+    """Drop on bowl before background, the shift on a scale, distances, and the sheet."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.theme: Theme = DAY
+        self._palette: Palette | None = None
+        self._sheet: QImage | None = None
+        self._sheet_words = ""
+        self.setAccessibleName("Colours as pictured")
+
+    def show_palette(self, palette: Palette, sheet: NDArray[np.uint8] | None, words: str) -> None:
+        """Show colours and a preview of the sheet as printed."""
+        self._palette, self._sheet_words = palette, words
+        self._sheet = None
+        if sheet is not None:
+            height, width = sheet.shape[:2]
+            self._sheet = QImage(sheet.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+        self.setAccessibleDescription(palette.words)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw scene, scale, distances, sheet."""
+        if self._palette is None:
+            return
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            wide = self.width() * 0.52
+            self._scene(p, QRectF(24, 36, wide, self.height() * 0.46))
+            self._distances(p, QRectF(48 + wide, 36, self.width() - wide - 72, self.height() * 0.46))
+            self._scale(p, QRectF(24, self.height() * 0.46 + 84, self.width() - 48, 30))
+            self._paper(p, QRectF(24, self.height() * 0.46 + 178, self.width() - 48, self.height() * 0.54 - 196))
+
+    def _scene(self, p: QPainter, room: QRectF) -> None:
+        assert self._palette is not None
+        found = self._palette
+        self._words(p, QRectF(room.left(), room.top() - 24, room.width(), 18), "as the picture will show them")
+        water = room.top() + 0.72 * room.height()
+        colours = {"background": found.background, "bowl": found.bowl, "drop": found.drop}
+        if self.theme.dark:
+            # Patches of colour would be lamps: only their lightness is shown, dimly.
+            colours = {name: _dim(colour) for name, colour in colours.items()}
+        p.fillRect(QRectF(room.left(), room.top(), room.width(), water - room.top()), QColor(colours["background"]))
+        p.fillRect(QRectF(room.left(), water, room.width(), room.bottom() - water), QColor(colours["bowl"]))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(colours["drop"]))
+        centre = QPointF(room.center().x(), room.top() + 0.34 * room.height())
+        p.drawEllipse(centre, 0.13 * room.height(), 0.13 * room.height())
+        p.drawEllipse(QPointF(centre.x(), water - 4), 0.30 * room.height(), 10)
+        p.setPen(QPen(self.theme.colour("line"), 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(room)
+
+    def _distances(self, p: QPainter, room: QRectF) -> None:
+        assert self._palette is not None
+        self._words(p, QRectF(room.left(), room.top() - 24, room.width(), 18), "how far apart they look, ΔE")
+        for index, (name, apart) in enumerate(self._palette.pairs):
+            y = room.top() + index * 72
+            p.setFont(font(LARGE_PX, bold=True))
+            p.setPen(self.theme.colour("ink"))
+            p.drawText(QRectF(room.left(), y, 90, 40), Qt.AlignmentFlag.AlignVCenter, f"{apart:.0f}")
+            self._words(p, QRectF(room.left(), y + 40, room.width(), 18), name, "ink")
+            if apart < APART:
+                self._words(p, QRectF(room.left() + 90, y + 12, room.width() - 90, 18), "alike", "ink", bold=True)
+
+    def _scale(self, p: QPainter, room: QRectF) -> None:
+        """From blue to warm in mired, and where the light stands."""
+        assert self._palette is not None
+        shift = self._palette.shift
+        p.setPen(QPen(self.theme.colour("line"), 2))
+        p.drawLine(QPointF(room.left(), room.center().y()), QPointF(room.right(), room.center().y()))
+        for value in range(-150, 151, 50):
+            x = room.left() + (value + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
+            p.drawLine(QPointF(x, room.center().y() - 5), QPointF(x, room.center().y() + 5))
+            self._words(p, QRectF(x - 40, room.bottom() - 2, 80, 18), f"{value:+d}" if value else "0", centre=True)
+        self._words(p, QRectF(room.left(), room.top() - 22, 200, 18), "blue")
+        self._words(p, QRectF(room.right() - 200, room.top() - 22, 200, 18), "warm", right=True)
+        held = min(max(shift, -SCALE_MIRED), SCALE_MIRED)
+        x = room.left() + (held + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
+        p.setPen(QPen(self.theme.colour("light"), 3))
+        p.drawLine(QPointF(x, room.top() - 4), QPointF(x, room.bottom() - 6))
+        says = f"{shift:+.0f} mired"
+        self._words(p, QRectF(x - 60, room.top() - 24, 120, 18), says, "light_text", centre=True, bold=True)
+
+    def _paper(self, p: QPainter, room: QRectF) -> None:
+        self._words(p, QRectF(room.left(), room.top() - 26, room.width(), 18), self._sheet_words, "ink")
+        if self._sheet is None:
+            return
+        shown = reddened(self._sheet) if self.theme.dark else self._sheet
+        scale = min(room.width() / shown.width(), room.height() / shown.height())
+        place = QRectF(room.left(), room.top(), shown.width() * scale, shown.height() * scale)
+        p.drawImage(place, shown)
+        p.setPen(QPen(self.theme.colour("line"), 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(place)
+
+    def _words(
+        self,
+        p: QPainter,
+        room: QRectF,
+        words: str,
+        role: str = "soft_ink",
+        centre: bool = False,
+        right: bool = False,
+        bold: bool = False,
+    ) -> None:
+        p.setFont(font(SMALL_PX if room.height() < 30 else BODY_PX, bold))
+        p.setPen(self.theme.colour(role))
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        p.drawText(room, (Qt.AlignmentFlag.AlignHCenter if centre else side) | Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def _dim(colour: str) -> str:
+    return f"#{round(QColor(colour).lightnessF() * 120):02x}0000"

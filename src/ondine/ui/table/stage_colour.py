@@ -1,0 +1,108 @@
+"""Colour: white balance against flash and gel, what can be told apart, and a background sheet to print."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog
+
+from ondine.core.light.colour import palette, sheet_size_m
+from ondine.core.quantity import Quantity, value_words
+from ondine.studio.background import Sheet, SheetError, SheetKind, paint_sheet
+from ondine.ui.fields import ChoiceField, ColourField, WholeField, YesNoField
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.palette_figure import PaletteFigure
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.theme import GRID_PX
+
+FIELDS = (
+    "light.white_balance_k",
+    "light.units.0.colour_k",
+    "light.units.0.gel_mired",
+    "mix.tint",
+    "bowl.tint",
+    "light.background_tint",
+    "light.background_m",
+)
+PREVIEW_PX = 360
+
+
+class ColourStage(Stage):
+    """Palette and sheet."""
+
+    key = "colour"
+    title = "Colours in the picture"
+    hint = "Set the white balance against the flash; print a sheet for behind the splash."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.figure = self.palette = PaletteFigure()
+        self.sheet = Sheet()
+        self.form = Form(FIELDS)
+        self.form.edited.connect(desk.edit)
+        self.says = note(soft=False)
+        self.kind = ChoiceField("Kind of sheet", SheetKind)
+        self.kind.edited.connect(lambda kind: self._sheet(kind=kind))
+        self.foot, self.head = ColourField("Colour at its foot"), ColourField("Colour at its head")
+        self.foot.edited.connect(lambda tint: self._sheet(foot=tint))
+        self.head.edited.connect(lambda tint: self._sheet(head=tint))
+        self.bands = WholeField("Number of bands")
+        self.bands.show_as(Quantity("", 1, 0, 1, 5))
+        self.bands.edited.connect(lambda bands: self._sheet(bands=bands))
+        self.turned = YesNoField("Upside down")
+        self.turned.edited.connect(lambda on: self._sheet(upside_down=on))
+        self.picture = button("Choose a picture", self._picture)
+        self.write = button("Write PNG or PDF", self._write)
+        self.column.addWidget(self.form)
+        self.column.addWidget(self.says)
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(heading("Background sheet"))
+        self.column.addLayout(row(self.kind, self.picture, stretch=False))
+        self.column.addLayout(row(note("Foot"), self.foot, note("Head"), self.head, stretch=False))
+        self.column.addLayout(row(note("Bands"), self.bands, note("Upside down"), self.turned, stretch=False))
+        self.column.addWidget(note("A drop turns what is behind it upside down: a turned sheet stands upright in it."))
+        self.column.addLayout(row(self.write))
+        self.column.addStretch(1)
+
+    def show(self, scene: Scene) -> None:
+        """Show colours and sheet."""
+        self.form.show_setup(scene.setup, scene.units)
+        found = palette(scene.setup)
+        self.says.setText(found.words)
+        for field, value in (
+            (self.kind, self.sheet.kind),
+            (self.foot, self.sheet.foot),
+            (self.head, self.sheet.head),
+            (self.bands, self.sheet.bands),
+            (self.turned, self.sheet.upside_down),
+        ):
+            field.display(value)  # type: ignore[attr-defined]
+        self.bands.setEnabled(self.sheet.kind is SheetKind.BANDS)
+        self.picture.setEnabled(self.sheet.kind is SheetKind.PICTURE)
+        wide, tall = sheet_size_m(scene.setup)
+        size = " × ".join(value_words("bowl.diameter_m", side, scene.units) for side in (wide, tall))
+        try:
+            painted = paint_sheet(self.sheet, PREVIEW_PX, max(2, round(PREVIEW_PX * tall / wide)))
+            away = value_words("light.background_m", scene.setup.light.background_m, scene.units)
+            words = f"the sheet as printed, {size}, to stand {away} behind the drops"
+        except SheetError as error:
+            painted, words = None, str(error)
+        self.palette.show_palette(found, painted, words)
+
+    def _sheet(self, **change: object) -> None:
+        self.sheet = replace(self.sheet, **change)  # type: ignore[arg-type]
+        self.desk.altered.emit()
+
+    def _picture(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self.panel, "A picture for the sheet")
+        if path:
+            self._sheet(picture=Path(path))
+
+    def _write(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(
+            self.panel, "Write the sheet", "background.pdf", "PDF or PNG (*.pdf *.png)"
+        )
+        if path:
+            self.desk.studio.light_table.write(self.sheet, sheet_size_m(self.desk.studio.setup), Path(path))

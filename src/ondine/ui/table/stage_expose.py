@@ -1,0 +1,199 @@
+"""The exposure that matches: from a test frame to a right one, for subject, background and room."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHeaderView, QTableWidget, QTableWidgetItem
+
+from ondine.core.light.ambient import allowed_lux, longest_exposure_s, verdict
+from ondine.core.light.anchor import Combination, Frame, equivalents, next_frame, parse_rating, settings_of
+from ondine.core.light.exposure import background_under_subject_stops
+from ondine.core.light.session import DarkFrame
+from ondine.core.light.stops import Step, apertures, powers, speeds, stops_words
+from ondine.core.light.tones import SUBJECT_LINEAR, TONES, Tones, rating_of, tones
+from ondine.ui.fields import WordField
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.trial_view import Region, TrialView
+from ondine.ui.theme import GRID_PX, SMALL_PX, font
+
+FIELDS = ("light.background_tone", "camera.f_number", "camera.iso", "camera.exposure_s")
+COLUMNS = ("power", "ISO", "aperture", "off")
+
+
+class ExposeStage(Stage):
+    """Test frame with a region; advice; every equivalent; the room."""
+
+    key = "expose"
+    title = "The exposure that matches"
+    hint = "Read a test frame, drag over the splash, rate it. Then the same over the background."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.figure = self.view = TrialView()
+        self.view.chosen.connect(self._region)
+        self.region: Region = (0.35, 0.3, 0.65, 0.7)
+        self.tones: Tones | None = None
+        self._read_of: tuple[object, Region] | None = None
+        self.last = button("Read the last picture", desk.read_last)
+        self.file = button("Choose a file", self._choose)
+        self.dark = button("Fire without flash", desk.fire_dark, "A frame of the room alone: it must come out black")
+        self.form = Form(FIELDS, columns=2)
+        self.form.edited.connect(desk.edit)
+        self.rating = WordField("How the frame came out")
+        self.rating.setPlaceholderText("+1/3, −2, right, black, blown")
+        self.subject = button("The splash", lambda: self._rate("subject"), "Rate the splash in this frame")
+        self.background = button(
+            "The background", lambda: self._rate("background"), "Rate the background in this frame"
+        )
+        self.room = button("The room", self._rate_room, "This frame was taken without flash")
+        self.again = button("Begin again", desk.forget_frames)
+        self.advice = note(soft=False)
+        self.take = button("Change it by power", self._by_power)
+        self.take_iso = button("by ISO", self._by_iso)
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("Every equivalent exposure")
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.setFont(font(SMALL_PX))
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.table.verticalHeader().setDefaultSectionSize(24)
+        self.table.itemActivated.connect(lambda item: self._take_row(item.row()))
+        self.ways: list[Combination] = []
+        self.ambient = note(soft=False)
+        self.column.addLayout(row(self.last, self.file, self.dark))
+        self.column.addWidget(self.form)
+        self.column.addLayout(row(note("It came out"), self.rating, stretch=False))
+        self.column.addLayout(row(self.subject, self.background, self.room, self.again))
+        self.column.addWidget(self.advice)
+        self.column.addLayout(row(self.take, self.take_iso))
+        self.column.addWidget(heading("The same exposure another way"))
+        self.column.addWidget(self.table, 1)
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(self.ambient)
+        self.change = 0.0
+
+    def show(self, scene: Scene) -> None:
+        """Show frame, tones, advice, equivalents and room."""
+        self.form.show_setup(scene.setup, scene.units)
+        frame = self.desk.trial
+        if frame is not None and self._read_of != (frame, self.region):
+            self._read_of = (frame, self.region)
+            self._judge()
+        self.view.show_frame(frame, self.region, self.tones)
+        for pressed in (self.subject, self.background):
+            pressed.setEnabled(frame is not None or bool(self.rating.text()))
+        self.room.setEnabled(frame is not None)
+        self._show_advice(scene)
+        self._show_ways(scene)
+        self.ambient.setText(_room_words(scene))
+
+    def _judge(self) -> None:
+        frame = self.desk.trial
+        assert frame is not None
+        height, width = frame.pixels.shape[:2]
+        left, top, right, bottom = self.region
+        part = frame.pixels[round(top * height) : round(bottom * height), round(left * width) : round(right * width)]
+        self.tones = tones(part)
+        rated = rating_of(self.tones, SUBJECT_LINEAR)
+        words = stops_words(rated.low) if rated.exact else "black" if rated.high < 0 else "blown"
+        self.rating.display(words)
+        self.rating.setText(words)
+
+    def _region(self, region: Region) -> None:
+        self.region = region
+        self.desk.altered.emit()
+
+    def _choose(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self.panel, "A test frame")
+        if path:
+            self.desk.studio.light_table.read(Path(path))
+
+    def _rate(self, what: str) -> None:
+        """Take the frame as rated: by its tones if they were read, by the words otherwise."""
+        setup = self.desk.studio.setup
+        try:
+            rating = parse_rating(self.rating.text())
+            if what == "background" and self.tones is not None:
+                rating = rating_of(self.tones, TONES[setup.light.background_tone])
+            frame = Frame(self.desk.settings_of_trial(), rating)
+            self.desk.rate_frame(what, frame)
+        except ValueError as error:
+            self.desk.refused.emit(str(error))
+
+    def _rate_room(self) -> None:
+        frame = self.desk.trial
+        if frame is not None and self.tones is not None:
+            iso = frame.iso or float(self.desk.studio.setup.camera.iso)
+            self.desk.rate_room(DarkFrame(self.tones.median, frame.exposure_s, frame.f_number, iso))
+
+    def _show_advice(self, scene: Scene) -> None:
+        said, self.change = [], 0.0
+        for what, frames in (("Splash", scene.light.subject), ("Background", scene.light.background)):
+            if not frames:
+                continue
+            try:
+                advice = next_frame(frames)
+            except ValueError as error:
+                said.append(f"{what}: {error}")
+                continue
+            if advice.done:
+                said.append(f"{what}: right after {len(frames)} frames.")
+            else:
+                said.append(f"{what}: {stops_words(advice.change_stops)} stops. {advice.why}")
+                if what == "Splash":
+                    self.change = advice.change_stops
+        under = background_under_subject_stops(scene.setup.light)
+        where = "under" if under >= 0 else "over"
+        said.append(f"By place and power the background lies {abs(under):.1f} stops {where} the splash.")
+        self.advice.setText("\n".join(said))
+        self.take.setEnabled(self.change != 0)
+        self.take_iso.setEnabled(self.change != 0)
+
+    def _show_ways(self, scene: Scene) -> None:
+        anchor = scene.light.anchor
+        key = scene.setup.light.key
+        self.ways = []
+        if anchor is not None:
+            now = settings_of(scene.setup, scene.light.clouding_stops)
+            isos = [m for m in speeds(Step.FULL) if m.value <= scene.setup.light.max_iso * 1.01]
+            self.ways = equivalents(anchor, now, powers(key.least_power, Step.FULL)[::-1], isos, apertures())
+        self.table.setRowCount(len(self.ways))
+        for line, way in enumerate(self.ways):
+            cells = (way.power.label, way.iso.label, f"f/{way.aperture.label}", f"{way.off_stops:+.2f}")
+            for column, words in enumerate(cells):
+                item = QTableWidgetItem(words)
+                item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
+                self.table.setItem(line, column, item)
+
+    def _take_row(self, line: int) -> None:
+        way = self.ways[line]
+        self.desk.edit_many(
+            [
+                ("light.units.0.power", way.power.value),
+                ("camera.iso", round(way.iso.value)),
+                ("camera.f_number", float(way.aperture.label)),
+            ]
+        )
+
+    def _by_power(self) -> None:
+        self.desk.change_power(self.change)
+
+    def _by_iso(self) -> None:
+        self.desk.change_iso(self.change)
+
+
+def _room_words(scene: Scene) -> str:
+    camera = scene.setup.camera
+    allowed = f"At {camera.exposure_s:g} s the room may have {allowed_lux(camera):.2g} lx at most."
+    stops = scene.light.room_stops(scene.setup)
+    if stops is None:
+        return f"{allowed} Fire without flash, then press “The room”. A bright screen is a lamp: F5, F6."
+    longest = longest_exposure_s(stops, camera.exposure_s)
+    return f"{verdict(stops, camera.exposure_s)} {allowed} Longest shutter {longest:.2g} s."

@@ -1,0 +1,160 @@
+"""Freeze: which powers stop the chosen instant, which exposure goes with each, and whether waiting buys more."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+
+from ondine.core.instant import at_instant
+from ondine.core.light.ambient import continuous_lux
+from ondine.core.light.depth import best_f_number
+from ondine.core.light.freeze import (
+    FreezeRow,
+    Waiting,
+    cleanest,
+    freeze_table,
+    print_target_px,
+    sharpest,
+    unlit,
+    waiting,
+)
+from ondine.core.light.stops import nearest, power_label, powers, speeds
+from ondine.core.outline import Edge, outline
+from ondine.ui.form import Form
+from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.table.freeze_chart import FreezeChart
+from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.theme import GRID_PX, SMALL_PX, font
+
+FIELDS = ("light.blur_target_px", "light.max_iso", "camera.f_number", "camera.iso", "camera.exposure_s")
+EDGES = 5
+UNLIT_S = 1 / 4000
+"""The least shutter that works without flash. Common practice."""
+
+
+class FreezeStage(Stage):
+    """Chart with the power to drag; both schools' choices."""
+
+    key = "freeze"
+    title = "What freezes it"
+    hint = "For the instant that the flash line stands at. Drag the power, or press an arrow key."
+
+    def __init__(self, desk: TableDesk) -> None:
+        super().__init__(desk)
+        self.figure = self.chart = FreezeChart()
+        self.chart.edited.connect(desk.set_power)
+        self.chart.released.connect(desk.end_gesture)
+        self.form = Form(FIELDS)
+        self.form.edited.connect(desk.edit)
+        self.for_print = button("As the print needs", self._for_print)
+        self.iso = button("Take the ISO with it", lambda: desk.edit("camera.iso", self._iso))
+        self._iso = 100
+        self.sharp = button("Sharpest that is lit", lambda: self._choose(self._sharpest))
+        self.clean = button("Cleanest that is sharp", lambda: self._choose(self._cleanest))
+        self.edges = EdgeTable()
+        self.advice, self.wait_words, self.unlit = note(soft=False), note(soft=False, bold=True), note()
+        self.wait = button("Wait", self._wait)
+        self.rows: list[FreezeRow] = []
+        self.waiting: Waiting | None = None
+        self._sharpest: FreezeRow | None = None
+        self._cleanest: FreezeRow | None = None
+        self.column.addWidget(self.form)
+        self.column.addLayout(row(self.for_print, self.iso))
+        self.column.addLayout(row(self.sharp, self.clean))
+        self.column.addWidget(self.advice)
+        self.column.addSpacing(GRID_PX)
+        self.column.addWidget(heading("What moves"))
+        self.column.addWidget(self.edges)
+        self.column.addWidget(self.wait_words)
+        self.column.addLayout(row(self.wait))
+        self.column.addWidget(self.unlit)
+        self.column.addStretch(1)
+
+    def show(self, scene: Scene) -> None:
+        """Show the table for the instant in hand."""
+        setup, camera, light = scene.setup, scene.setup.camera, scene.setup.light
+        self.form.show_setup(setup, scene.units)
+        edges = sorted(scene.prediction.outline.edges, key=lambda e: -e.speed_m_s)
+        marks = [mark.value for mark in reversed(powers(light.key.least_power))]
+        self.rows = freeze_table(edges, light.key, marks, camera, scene.light.right_iso(setup))
+        self._sharpest, self._cleanest = sharpest(self.rows, light.max_iso), cleanest(self.rows, light.blur_target_px)
+        self.chart.show_rows(self.rows, edges, light)
+        now = min(self.rows, key=lambda r: abs(r.power - light.power))
+        self.edges.show_edges(edges, now)
+        self._iso = round(nearest(speeds(), now.iso).value)
+        self.iso.setText(f"Take ISO {nearest(speeds(), now.iso).label} with it")
+        self.iso.setEnabled(self._iso != camera.iso)
+        self.for_print.setText(f"As the print needs: {print_target_px(camera):.1f} px")
+        self.advice.setText(self._schools(scene))
+        self.sharp.setEnabled(self._sharpest is not None)
+        self.clean.setEnabled(self._cleanest is not None)
+
+        def edges_at(time_us: int) -> list[Edge]:
+            forecast = scene.prediction.forecast
+            return outline(forecast, at_instant(forecast, time_us)).edges
+
+        self.waiting = waiting(edges_at, scene.sequence.flash_us, light.key, camera)
+        self.wait_words.setText(self.waiting.words if self.waiting else "")
+        self.wait.setVisible(self.waiting is not None)
+        if self.waiting is not None:
+            self.wait.setText(f"Flash {self.waiting.wait_us / 1000:g} ms later")
+        lux = continuous_lux(camera.f_number, UNLIT_S, light.max_iso)
+        self.unlit.setText(
+            f"Without flash, at 1/4000 s, f/{camera.f_number:g} and ISO {light.max_iso}: {lux / 1000:.0f} klx of "
+            f"steady light, and {unlit(edges, UNLIT_S, camera):.0f} px of blur."
+        )
+
+    def _schools(self, scene: Scene) -> str:
+        best = best_f_number(scene.results.half_depth_m, scene.setup.camera.magnification)
+        sharp = (
+            f"Sharpest: {power_label(self._sharpest.power)}, {self._sharpest.worst_px:.1f} px at ISO "
+            f"{self._sharpest.iso:.0f}."
+            if self._sharpest
+            else "No power lights it under the highest ISO: open up, bring the flash nearer, or cloud the water."
+        )
+        clean = (
+            f"Cleanest: {power_label(self._cleanest.power)}, ISO {self._cleanest.iso:.0f} with "
+            f"{self._cleanest.worst_px:.1f} px."
+            if self._cleanest
+            else "No power is sharp enough: wait for a slower instant, or shoot wider."
+        )
+        return f"{sharp}\n{clean}\nBest aperture for this splash: f/{best:.0f}."
+
+    def _choose(self, chosen: FreezeRow | None) -> None:
+        if chosen is not None:
+            self.desk.set_power(chosen.power, None)
+
+    def _for_print(self) -> None:
+        self.desk.edit("light.blur_target_px", round(print_target_px(self.desk.studio.setup.camera), 1))
+
+    def _wait(self) -> None:
+        if self.waiting is not None:
+            sequence = self.desk.studio.sequence
+            self.desk.studio.compose(sequence.with_flash(sequence.flash_us + self.waiting.wait_us))
+
+
+class EdgeTable(QWidget):
+    """Speed and blur of each moving edge."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(2)
+        self.cells = [[QLabel() for _ in range(3)] for _ in range(EDGES)]
+        for line, cells in enumerate(self.cells):
+            for column, cell in enumerate(cells):
+                cell.setFont(font(SMALL_PX, bold=column == 2))
+                grid.addWidget(cell, line, column)
+
+    def show_edges(self, edges: list[Edge], now: FreezeRow) -> None:
+        """Show the fastest edges."""
+        for line, cells in enumerate(self.cells):
+            known = line < len(edges)
+            words = ("", "", "")
+            if known:
+                words = (edges[line].name, f"{edges[line].speed_m_s:.2f} m/s", f"{now.blurs_px[line]:.1f} px")
+            elif line == 0:
+                words = ("Nothing moves in the frame.", "", "")
+            for cell, text in zip(cells, words, strict=True):
+                cell.setText(text)
+                cell.setVisible(bool(text))
