@@ -29,6 +29,7 @@ def run() -> Iterator[str]:
         ui.settle(app, window)
         yield from _chart(app, window)
         yield from _drawing(app, window)
+        yield from _power(app, window)
         window.close()
 
 
@@ -54,6 +55,14 @@ def _drawing(app: QApplication, window: MainWindow) -> Iterator[str]:
     ways = {"nozzle": QPoint(0, 1), "camera": QPoint(1, 0), "rim": QPoint(1, 0), "flash 0": QPoint(1, 0)}
     for key, way in ways.items():
         yield _dragged(app, window, drawing, drawing.place(key).toPoint(), way, f"dragging the {key} on the drawing")
+
+
+def _power(app: QApplication, window: MainWindow) -> Iterator[str]:
+    window.open_stage("freeze")
+    ui.settle(app, window)
+    chart = window.table.stages["freeze"].figure
+    at = QPoint(chart.width() // 2, chart.height() // 2)
+    yield _dragged(app, window, chart, at, QPoint(3, 0), "dragging the power")
 
 
 def _dragged(app: QApplication, window: MainWindow, view: QWidget, at: QPoint, way: QPoint, says: str) -> str:

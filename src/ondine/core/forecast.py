@@ -75,6 +75,11 @@ class Forecast:
     meetings: Meetings
 
 
+def same_drops(one: Setup, other: Setup) -> bool:
+    """Whether two set-ups differ only in what no drop feels: camera, light, bowl, names."""
+    return one.rig == other.rig and one.mix == other.mix and one.beliefs == other.beliefs
+
+
 def forecast(setup: Setup, sequence: Sequence, rigs: Rigs | None = None) -> Forecast:
     """Predict a sequence on a set-up, for `rigs` or for rigs drawn from the set-up's own beliefs."""
     if rigs is None:

@@ -39,6 +39,11 @@ class History(Generic[T]):
         self._gesture = None
 
     @property
+    def in_gesture(self) -> bool:
+        """Whether a drag or a run of keys is going on."""
+        return self._gesture is not None
+
+    @property
     def can_undo(self) -> bool:
         """Whether there is anything to take back."""
         return bool(self._past)

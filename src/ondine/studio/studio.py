@@ -142,6 +142,11 @@ class Studio:
         """A drag or a run of keys is over."""
         self._history.end_gesture()
 
+    @property
+    def in_gesture(self) -> bool:
+        """Whether a hand is dragging, or holding an arrow key."""
+        return self._history.in_gesture
+
     def undo(self) -> None:
         """Take back the last change of sequence or set-up."""
         if self._history.undo():

@@ -134,7 +134,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.bench.composed.connect(self.studio.compose)
-        self.bench.settled.connect(self.studio.end_gesture)
+        self.bench.settled.connect(self.desk.end_gesture)
         self.bench.fired.connect(self.fire)
         self.bench.tagged.connect(self.tag)
         self.bench.noted.connect(self.write_note)
@@ -238,8 +238,8 @@ class MainWindow(QMainWindow):
         sitting = self.studio.sitting
         if not sitting.looked_around and not self.before.isVisible():
             self._turn_to(self.bench)
-            self._show_table()
             self._toggle(self.before)
+            self._show_table()
             return
         if not sitting.looked_around:
             sitting.record_preflight(preflight(self.studio.setup))
@@ -519,15 +519,19 @@ class MainWindow(QMainWindow):
         """Show the table's page, the card and the edge what is in hand."""
         if self._prediction is None:
             return
-        scene = self.desk.scene(self._prediction, self.shot)
-        self.edge.show_ready(readiness(scene, self.desk.shelf))
+        shots = self.bench.strip.shots.shots
+        scene = self.desk.scene(self._prediction, self.shot, shots[0] if shots else None)
+        if not self.studio.in_gesture:
+            # The marks follow when the hand rests: they are not what it looks at while it drags.
+            self.edge.show_ready(readiness(scene, self.desk.shelf))
         page = self.pages.currentWidget()
         if page is self._table:
             self.table.show_scene(scene)
             self._follow_water()
         elif page is self.card:
             show_card(self.card, scene)
-        self.preflight.show_scene(scene)
+        if self.before.isVisible():
+            self.preflight.show_scene(scene)
         self.header.show_setup(scene.setup, scene.units)
 
     def _show_bench(self, state: BenchState) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ondine.core.constants import US_PER_S
@@ -17,7 +17,7 @@ from ondine.core.curves import (
     sheet_curves,
 )
 from ondine.core.events import Event, EventKind, events
-from ondine.core.forecast import Forecast, forecast
+from ondine.core.forecast import Forecast, forecast, same_drops
 from ondine.core.framing import framing_note
 from ondine.core.instant import Instant, at_instant
 from ondine.core.latency import Latency, latency
@@ -39,6 +39,13 @@ class Course:
     """What the drops do, whenever the flash falls: curves and events, each computed when it is first drawn."""
 
     forecast: Forecast
+
+    def on(self, setup: Setup) -> Course:
+        """Return the course on a table whose drops fall alike: what was computed holds there too."""
+        other = Course(replace(self.forecast, setup=setup))
+        known = {name: value for name, value in vars(self).items() if name != "forecast"}
+        vars(other).update(known)
+        return other
 
     @cached_property
     def falls(self) -> list[FallCurve]:
@@ -75,9 +82,11 @@ class Prediction:
 
     @classmethod
     def of(cls, setup: Setup, sequence: Sequence, last: Prediction | None = None) -> Prediction:
-        """Predict; if only the flash moved since `last`, keep its course."""
+        """Predict; if only flash, camera or light moved since `last`, keep the course of its drops."""
         if last is not None and last.forecast.setup is setup and last.sequence.drops == sequence.drops:
             return cls(sequence, last.course)
+        if last is not None and last.sequence.drops == sequence.drops and same_drops(last.forecast.setup, setup):
+            return cls(sequence, last.course.on(setup))
         return cls(sequence, Course(forecast(setup, sequence)))
 
     @property

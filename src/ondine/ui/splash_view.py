@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from ondine.core.setup import Place
 from ondine.ui.prediction import Prediction
 from ondine.ui.theme import DAY, SMALL_PX, Theme, font
 
@@ -128,6 +129,7 @@ def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
         for side in (-1, 1):
             place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
             p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
+    _light_edges(p, theme, prediction, middle, scale)
     for drop, height, radius in shape.drops:
         p.setPen(QPen(theme.drop(drop), 2.0))
         p.setBrush(theme.drop(drop, 0.25))
@@ -137,6 +139,27 @@ def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
             p.setFont(font(SMALL_PX))
             room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
             p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
+
+
+def _light_edges(p: QPainter, theme: Theme, prediction: Prediction, middle: QPointF, scale: float) -> None:
+    """Warm strokes where the flashes catch the splash: its sides, its top, or the underside of the sheet."""
+    places = {unit.place for unit in prediction.forecast.setup.light.units}
+    shape = prediction.outline
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.setPen(QPen(theme.colour("light", 0.75), 1.6))
+    if Place.SIDE in places and shape.jet is not None:
+        inset = shape.jet - np.array([1.2 / scale, 0.0])
+        p.drawPolyline([QPointF(middle.x() + x * scale, middle.y() - y * scale) for x, y in inset if x > 0])
+    for sheet in shape.sheets:
+        half = len(sheet) // 2
+        rows = []
+        if Place.ABOVE in places:
+            rows.append(sheet[:half] + np.array([0.0, 1.5 / scale]))
+        if Place.BOWL in places:
+            rows.append(sheet[half:] - np.array([0.0, 1.5 / scale]))
+        for line in rows:
+            for side in (-1, 1):
+                p.drawPolyline([QPointF(middle.x() + side * x * scale, middle.y() - y * scale) for x, y in line])
 
 
 def _mirrored(profile: np.ndarray, middle: QPointF, scale: float, closed: bool = True) -> QPainterPath:

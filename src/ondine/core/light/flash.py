@@ -158,15 +158,23 @@ def duration_of(flash: Flash, power: float, curve: LightCurve | None = None) -> 
     Between two points of the table the curve is bent so as to go through both. With automatic metering the power is not
     known: the duration is that of any power of the unit.
     """
-    curve = curve or curve_of(flash)
     if flash.automatic:
-        low, high = (float(curve.duration_s(p)) for p in (flash.least_power, 1.0))
-        low, high = min(low, high), max(low, high)
-        return Duration(math.sqrt(low * high), low, high)
+        return _any_duration(curve or curve_of(flash), flash.least_power)
+    return _duration(flash.durations, curve or curve_of(flash), power)
+
+
+def _any_duration(curve: LightCurve, least_power: float) -> Duration:
+    low, high = sorted(float(curve.duration_s(p)) for p in (least_power, 1.0))
+    return Duration(math.sqrt(low * high), low, high)
+
+
+@lru_cache(maxsize=512)
+def _duration(points: tuple[DurationPoint, ...], curve: LightCurve, power: float) -> Duration:
+    """Kept, because a dragged power asks for the same clicks again and again."""
     half = float(curve.duration_s(power))
-    if not flash.durations:
+    if not points:
         return Duration(half, half / UNKNOWN_FACTOR, half * UNKNOWN_FACTOR)
-    ordered = sorted(flash.durations, key=lambda point: point.power)
+    ordered = sorted(points, key=lambda point: point.power)
     at = np.log([point.power for point in ordered])
     off = [math.log(point.duration_s / float(curve.duration_s(point.power, point.measure))) for point in ordered]
     bent = half * math.exp(float(np.interp(math.log(power), at, off)))

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from enum import StrEnum
+
+from ondine.core.setup.light import Step
 
 REFLECTED_K = 12.5
 """Calibration of a meter of reflected light [cd/m2·s·ISO], ISO 2720."""
@@ -27,19 +28,6 @@ _SHUTTERS = (
     "1/2000 1/2500 1/3200 1/4000 1/5000 1/6400 1/8000"
 )
 _SPEEDS = "50 64 80 100 125 160 200 250 320 400 500 640 800 1000 1250 1600 2000 2500 3200 4000 5000 6400"
-
-
-class Step(StrEnum):
-    """How finely a dial goes."""
-
-    FULL = "full stops"
-    HALF = "half stops"
-    THIRD = "third stops"
-
-    @property
-    def per_stop(self) -> int:
-        """Clicks in a stop."""
-        return {Step.FULL: 1, Step.HALF: 2, Step.THIRD: 3}[self]
 
 
 @dataclass(frozen=True)

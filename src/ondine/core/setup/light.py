@@ -40,6 +40,19 @@ class DialKind(StrEnum):
     SPEED = "speed"
 
 
+class Step(StrEnum):
+    """How finely a dial goes."""
+
+    FULL = "full stops"
+    HALF = "half stops"
+    THIRD = "third stops"
+
+    @property
+    def per_stop(self) -> int:
+        """Clicks in a stop."""
+        return {Step.FULL: 1, Step.HALF: 2, Step.THIRD: 3}[self]
+
+
 class Tone(StrEnum):
     """What the background shall come out as."""
 
@@ -111,6 +124,7 @@ class Light:
     background_tint: str = colour("#d8cfc0", "Colour of the background")
     background_tone: Tone = plain(Tone.GREY, "Background shall be")
     white_balance_k: float = number(5500.0, 2000.0, 12000.0, "White balance")
+    dial_step: Step = plain(Step.THIRD, "Dials go in")
     max_iso: int = number(800, 25, 102_400, "Highest ISO")
     blur_target_px: float = number(2.0, 0.1, 100.0, "Blur allowed")
 

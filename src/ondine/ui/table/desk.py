@@ -17,10 +17,11 @@ from ondine.core.light.anchor import Frame, Settings, settings_of
 from ondine.core.light.session import DarkFrame, LightSession
 from ondine.core.light.stops import nearest, speeds
 from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Flash, Light, Mix, Setup
+from ondine.core.setup import Flash, Mix, Setup
 from ondine.core.table import TableResults, table_results
 from ondine.core.units import Length, Temperature, Units
 from ondine.core.weighing import Weighing
+from ondine.core.wire import setup_from_dict
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingFacts, SittingRecord
 from ondine.logbook.setup_file import SetupFileError, read_setup, write_setup
 from ondine.logbook.trial_frame import TrialFrame
@@ -46,6 +47,7 @@ class Scene:
     looked_after: frozenset[str]
     light: LightSession
     shot: ShotRecord | None
+    newest: ShotRecord | None
     state: BenchState
 
     @cached_property
@@ -71,6 +73,7 @@ class Shelf:
     sittings: list[SittingRecord] = field(default_factory=list)
     current: int | None = None
     mixes: dict[str, Mix] = field(default_factory=dict)
+    units: dict[str, Flash] = field(default_factory=dict)
 
 
 class TableDesk(QObject):
@@ -89,7 +92,7 @@ class TableDesk(QObject):
         desk = studio.glance.desk
         self.units = _units(desk.get("units"))
         self.focus = Focus.from_json(desk["focus"]) if "focus" in desk else Focus()
-        self.shelf = Shelf(mixes=_mixes(desk.get("mixes")))
+        self.shelf = Shelf(mixes=_mixes(desk.get("mixes")), units=_units_kept(desk.get("flashes")))
         self.weighings = [WeighingRow(15_000, 50), WeighingRow(40_000, 30)]
         self.progress = (0, 0)
         self.series = (0, 0)
@@ -126,7 +129,9 @@ class TableDesk(QObject):
 
     def end_gesture(self) -> None:
         """A drag or a run of keys is over."""
-        self.studio.end_gesture()
+        if self.studio.in_gesture:
+            self.studio.end_gesture()
+            self.altered.emit()
 
     def add_flash(self) -> None:
         """Put one more flash on the table, beside the last."""
@@ -144,7 +149,7 @@ class TableDesk(QObject):
             self._lights((*units[:index], *units[index + 1 :]))
 
     def _lights(self, units: tuple[Flash, ...]) -> None:
-        self.take(replace(self.studio.setup, light=Light(units)))
+        self.take(replace(self.studio.setup, light=replace(self.studio.setup.light, units=units)))
 
     def set_units(self, length: Length | None = None, temperature: Temperature | None = None) -> None:
         """Show lengths or temperatures in another unit; nothing of the set-up changes."""
@@ -256,6 +261,27 @@ class TableDesk(QObject):
         """Take the frame of the room down."""
         self._light_learnt(replace(self.light, dark=dark))
 
+    def set_clouding(self, stops: float) -> None:
+        """Say how many stops milk or dye gained since the anchor frame."""
+        self._light_learnt(replace(self.light, clouding_stops=stops))
+
+    def keep_unit(self, index: int) -> None:
+        """Keep a unit in the library, under its own name."""
+        unit = self.studio.setup.light.units[index]
+        self.shelf.units[unit.name] = unit
+        kept = {name: asdict(flash) for name, flash in self.shelf.units.items()}
+        self.studio.keep("flashes", json.dumps(kept))
+        self.altered.emit()
+
+    def use_unit(self, index: int, name: str) -> None:
+        """Take a unit of the library; it stands where the one before stood."""
+        units = list(self.studio.setup.light.units)
+        stood, unit = units[index], self.shelf.units[name]
+        units[index] = replace(
+            unit, x_m=stood.x_m, height_m=stood.height_m, aside_m=stood.aside_m, place=stood.place, guard=stood.guard
+        )
+        self._lights(tuple(units))
+
     def forget_frames(self) -> None:
         """Begin again: the light or the liquid has changed."""
         self._light_learnt(LightSession())
@@ -325,8 +351,8 @@ class TableDesk(QObject):
         first = self.studio.sequence.drops[0]
         self.studio.compose(Sequence((Pulse(0, first.open_us),), flash_us, self.studio.setup.rig.max_open_us))
 
-    def scene(self, prediction: Prediction, shot: ShotRecord | None) -> Scene:
-        """Return what the stages show now."""
+    def scene(self, prediction: Prediction, shot: ShotRecord | None, newest: ShotRecord | None) -> Scene:
+        """Return what the stages show now: the shot in view, and the newest."""
         studio = self.studio
         self.shot_in_view = shot
         return Scene(
@@ -340,6 +366,7 @@ class TableDesk(QObject):
             looked_after=frozenset(studio.sitting.looked_after),
             light=self.light,
             shot=shot,
+            newest=newest,
             state=studio.state,
         )
 
@@ -353,3 +380,9 @@ def _units(text: str | None) -> Units:
 
 def _mixes(text: str | None) -> dict[str, Mix]:
     return {name: Mix(**values) for name, values in json.loads(text).items()} if text else {}
+
+
+def _units_kept(text: str | None) -> dict[str, Flash]:
+    if not text:
+        return {}
+    return {name: setup_from_dict({"light": {"units": [unit]}}).light.key for name, unit in json.loads(text).items()}

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from ondine.core.light.lens import distance_at_m
+from ondine.core.quantity import quantity_of
 from ondine.core.setup import Place, Setup
 from ondine.core.table import TableResults
 from ondine.core.units import Units
@@ -249,15 +250,13 @@ class DrawingPainter:
     def _numbers(self, room: QRectF) -> None:
         """The four that decide, large, in the water below the bowl."""
         results, camera = self.results, self.setup.camera
+        length = quantity_of("camera.height_m", self.units)
+        jet = results.jet_m and f"{length.shown(results.jet_m.mean):.{length.decimals}f}"
         facts = [
             ("the drop", results.diameter_m and f"{results.diameter_m.mean * 1e3:.1f}", "mm"),
             ("falls", results.fall_s and f"{results.fall_s.mean * 1e3:.0f}", "ms"),
             ("hits at", results.impact_m_s and f"{results.impact_m_s.mean:.2f}", "m/s"),
-            (
-                f"jet, of {camera.frame_top_m * 1e3:.0f} in the frame",
-                results.jet_m and f"{results.jet_m.mean * 1e3:.0f}",
-                "mm",
-            ),
+            (f"jet, of {length.words(camera.frame_top_m)} in the frame", jet, length.unit),
         ]
         top = self.at.point(0, -self.setup.bowl.depth_m).y() + 44
         wide = (room.width() - 48) / len(facts)

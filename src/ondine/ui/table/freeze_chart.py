@@ -51,13 +51,13 @@ class FreezeChart(QWidget):
         return QRectF(self.rect()).adjusted(72, 120, -72, -64)
 
     def _x(self, power: float) -> float:
-        room, least = self._room(), self._rows[0].power
-        return room.left() + math.log2(power / least) / max(math.log2(1 / least), 1e-9) * room.width()
+        least = self._rows[0].power
+        return 72 + math.log2(power / least) / max(math.log2(1 / least), 1e-9) * (self.width() - 144)
 
     def _y(self, value: float, scale: tuple[float, float]) -> float:
-        room, (low, high) = self._room(), scale
+        low, high = scale
         share = math.log(min(max(value, low), high) / low) / math.log(high / low)
-        return room.bottom() - share * room.height()
+        return self.height() - 64 - share * (self.height() - 184)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the allowed region, both scales, all edges, both limits, the power."""

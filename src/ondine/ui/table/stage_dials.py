@@ -69,10 +69,10 @@ def show_card(card: DialCard, scene: Scene) -> None:
 
 
 def _before(scene: Scene) -> tuple[Dial, ...] | None:
-    if scene.shot is None:
+    if scene.newest is None:
         return None
     try:
-        return dials(scene.shot.sequence, scene.setup.box)
+        return dials(scene.newest.sequence, scene.setup.box)
     except DialError:
         return None
 

@@ -13,14 +13,15 @@ from ondine.core.light.exposure import background_under_subject_stops
 from ondine.core.light.session import DarkFrame
 from ondine.core.light.stops import Step, apertures, powers, speeds, stops_words
 from ondine.core.light.tones import SUBJECT_LINEAR, TONES, Tones, rating_of, tones
-from ondine.ui.fields import WordField
+from ondine.core.quantity import Quantity
+from ondine.ui.fields import QuantityField, WordField
 from ondine.ui.form import Form
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.table.stage import Stage, button, heading, note, row
 from ondine.ui.table.trial_view import Region, TrialView
 from ondine.ui.theme import GRID_PX, SMALL_PX, font
 
-FIELDS = ("light.background_tone", "camera.f_number", "camera.iso", "camera.exposure_s")
+FIELDS = ("light.background_tone", "light.dial_step", "camera.f_number", "camera.iso", "camera.exposure_s")
 COLUMNS = ("power", "ISO", "aperture", "off")
 
 
@@ -45,6 +46,9 @@ class ExposeStage(Stage):
         self.form.edited.connect(desk.edit)
         self.rating = WordField("How the frame came out")
         self.rating.setPlaceholderText("+1/3, −2, right, black, blown")
+        self.clouding = QuantityField("Stops that milk or dye gained since")
+        self.clouding.show_as(Quantity("stops", 1, 1, 1 / 3, 1))
+        self.clouding.edited.connect(desk.set_clouding)
         self.subject = button("The splash", lambda: self._rate("subject"), "Rate the splash in this frame")
         self.background = button(
             "The background", lambda: self._rate("background"), "Rate the background in this frame"
@@ -69,7 +73,7 @@ class ExposeStage(Stage):
         self.ambient = note(soft=False)
         self.column.addLayout(row(self.last, self.file, self.dark))
         self.column.addWidget(self.form)
-        self.column.addLayout(row(note("It came out"), self.rating, stretch=False))
+        self.column.addLayout(row(note("It came out"), self.rating, note("Clouded by"), self.clouding, stretch=False))
         self.column.addLayout(row(self.subject, self.background, self.room, self.again))
         self.column.addWidget(self.advice)
         self.column.addLayout(row(self.take, self.take_iso))
@@ -90,6 +94,7 @@ class ExposeStage(Stage):
         for pressed in (self.subject, self.background):
             pressed.setEnabled(frame is not None or bool(self.rating.text()))
         self.room.setEnabled(frame is not None)
+        self.clouding.display(scene.light.clouding_stops)
         self._show_advice(scene)
         self._show_ways(scene)
         self.ambient.setText(_room_words(scene))
@@ -143,6 +148,8 @@ class ExposeStage(Stage):
             except ValueError as error:
                 said.append(f"{what}: {error}")
                 continue
+            if not frames[-1].rating.exact:
+                said.append(f"{what}: clipped, so it tells only a bound. The last good frame stays the anchor.")
             if advice.done:
                 said.append(f"{what}: right after {len(frames)} frames.")
             else:
@@ -163,7 +170,8 @@ class ExposeStage(Stage):
         if anchor is not None:
             now = settings_of(scene.setup, scene.light.clouding_stops)
             isos = [m for m in speeds(Step.FULL) if m.value <= scene.setup.light.max_iso * 1.01]
-            self.ways = equivalents(anchor, now, powers(key.least_power, Step.FULL)[::-1], isos, apertures())
+            dial = apertures(scene.setup.light.dial_step)
+            self.ways = equivalents(anchor, now, powers(key.least_power, Step.FULL)[::-1], isos, dial)
         self.table.setRowCount(len(self.ways))
         for line, way in enumerate(self.ways):
             cells = (way.power.label, way.iso.label, f"f/{way.aperture.label}", f"{way.off_stops:+.2f}")

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QStackedWidget, QWidget
 
-from ondine.core.light.exposure import guide_number_m, look_words
+from ondine.core.light.exposure import guide_number_m, light_on_background, light_on_subject, look_words
 from ondine.core.light.flash import cautions_of, duration_of
 from ondine.core.light.recycle import burst_words
-from ondine.core.light.stops import Mark, powers
+from ondine.core.light.stops import Mark, Step, powers
 from ondine.core.quantity import Quantity
 from ondine.core.setup import DialKind, DurationPoint, Flash, Measure
 from ondine.ui.fields import ChoiceField, QuantityField
@@ -46,6 +47,14 @@ class FlashStage(Stage):
         self.which.activated.connect(lambda _: desk.altered.emit())
         self.add = button("Add", desk.add_flash)
         self.remove = button("Remove", lambda: desk.remove_flash(self.which.currentIndex()))
+        self.keep = button(
+            "Keep it", lambda: desk.keep_unit(self.which.currentIndex()), "Into your library, by its name"
+        )
+        self.library = QComboBox()
+        self.library.setMinimumHeight(32)
+        self.library.setMinimumContentsLength(8)
+        self.library.setAccessibleName("My units")
+        self.library.activated.connect(self._use)
         self.forms = QStackedWidget()
         self.manual = DurationTable(self._set_durations)
         self.measure = ChoiceField("Durations are timed as", Measure)
@@ -59,7 +68,7 @@ class FlashStage(Stage):
         self.series.display(5.0)
         self.fire = button("Fire a series", self._series, "No faster than the flash recycles; Stop ends it")
         self.burst, self.cautions = note(soft=False), note(soft=False)
-        self.column.addLayout(row(self.which, self.add, self.remove))
+        self.column.addLayout(row(self.which, self.add, self.remove, self.keep, self.library, stretch=False))
         self.column.addWidget(self.forms)
         self.column.addLayout(row(heading("Durations of the manual"), self.measure))
         self.column.addWidget(self.manual)
@@ -83,15 +92,25 @@ class FlashStage(Stage):
         unit = units[index]
         self.remove.setEnabled(len(units) > 1)
         self._form(scene, index).show_setup(scene.setup, scene.units)
-        self._show_dial(index, unit)
+        self._show_dial(index, unit, scene.setup.light.dial_step)
         self.measure.display(unit.durations[0].measure if unit.durations else Measure.HALF)
         self.manual.show_points(unit.durations)
         self.burst.setText(burst_words(unit, max(self.interval.value(), 0.0)))
-        lit = f"Guide number at this power and zoom: {guide_number_m(unit):.1f} m. {look_words(scene.setup.light)}"
+        kept = list(self.desk.shelf.units)
+        if kept != [self.library.itemText(i) for i in range(1, self.library.count())]:
+            self.library.clear()
+            self.library.addItems(["My units …", *kept])
+        self.library.setEnabled(bool(kept))
+        lit = _light_words(scene, unit)
         self.cautions.setText("\n".join([lit, *cautions_of(unit)]))
         self.chart.show_flash(unit)
         firing = self.desk.series != (0, 0)
         self.fire.setText(f"Stop  {self.desk.series[0] + 1}/{self.desk.series[1]}" if firing else "Fire a series")
+
+    def _use(self, line: int) -> None:
+        if line > 0:
+            self.desk.use_unit(self.which.currentIndex(), self.library.itemText(line))
+        self.library.setCurrentIndex(0)
 
     def _form(self, scene: Scene, index: int) -> Form:
         while self.forms.count() <= index:
@@ -105,13 +124,13 @@ class FlashStage(Stage):
         assert isinstance(form, Form)
         return form
 
-    def _show_dial(self, index: int, unit: Flash) -> None:
+    def _show_dial(self, index: int, unit: Flash, step: Step) -> None:
         """Clicks of the unit's own dial: powers, or the speeds that they stand for."""
         form = self.forms.widget(index)
         assert isinstance(form, Form)
         field = form.fields[f"light.units.{index}.power"]
         assert isinstance(field, PowerField)
-        marks = powers(unit.least_power)
+        marks = powers(unit.least_power, step)
         if unit.dial is DialKind.SPEED:
             marks = tuple(Mark(f"1/{1 / duration_of(unit, m.value).half_s:.0f} s", m.value) for m in marks)
         field.show_marks(marks)
@@ -134,6 +153,20 @@ class FlashStage(Stage):
             self.desk.studio.stop_series()
             return
         self.desk.fire_series(round(self.series.value()), self.interval.value())
+
+
+def _light_words(scene: Scene, unit: Flash) -> str:
+    """What the units throw, what that does to the look, and how far apart they light."""
+    light, triggers = scene.setup.light, scene.setup.triggers
+    subject, behind = (math.sqrt(x) for x in (light_on_subject(light), light_on_background(light)))
+    says = (
+        f"Guide number as set: {guide_number_m(unit):.1f} m. All units at ISO 100: the splash f/{subject:.1f}, the "
+        f"background f/{behind:.1f}. {look_words(light)}"
+    )
+    if triggers.slave and len(light.units) > 1:
+        span = triggers.slave_lag_s + max(duration_of(u, u.power).half_s for u in light.units)
+        says += f" The slave lights {triggers.slave_lag_s * 1e6:.0f} µs later: together they shine {span * 1e6:.0f} µs."
+    return says
 
 
 class DurationTable(QWidget):

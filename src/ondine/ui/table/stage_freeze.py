@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from ondine.core.instant import at_instant
@@ -54,6 +56,8 @@ class FreezeStage(Stage):
         self.advice, self.wait_words, self.unlit = note(soft=False), note(soft=False, bold=True), note()
         self.wait = button("Wait", self._wait)
         self.rows: list[FreezeRow] = []
+        self._edges_from: object = None
+        self._edges_at: dict[int, list[Edge]] = {}
         self.waiting: Waiting | None = None
         self._sharpest: FreezeRow | None = None
         self._cleanest: FreezeRow | None = None
@@ -88,11 +92,7 @@ class FreezeStage(Stage):
         self.sharp.setEnabled(self._sharpest is not None)
         self.clean.setEnabled(self._cleanest is not None)
 
-        def edges_at(time_us: int) -> list[Edge]:
-            forecast = scene.prediction.forecast
-            return outline(forecast, at_instant(forecast, time_us)).edges
-
-        self.waiting = waiting(edges_at, scene.sequence.flash_us, light.key, camera)
+        self.waiting = waiting(self._edges_of(scene), scene.sequence.flash_us, light.key, camera)
         self.wait_words.setText(self.waiting.words if self.waiting else "")
         self.wait.setVisible(self.waiting is not None)
         if self.waiting is not None:
@@ -102,6 +102,19 @@ class FreezeStage(Stage):
             f"Without flash, at 1/4000 s, f/{camera.f_number:g} and ISO {light.max_iso}: {lux / 1000:.0f} klx of "
             f"steady light, and {unlit(edges, UNLIT_S, camera):.0f} px of blur."
         )
+
+    def _edges_of(self, scene: Scene) -> Callable[[int], list[Edge]]:
+        """Edges at other times; they are the same while only the light changes."""
+        forecast = scene.prediction.forecast
+        if self._edges_from is not forecast.falls:
+            self._edges_from, self._edges_at = forecast.falls, {}
+
+        def edges_at(time_us: int) -> list[Edge]:
+            if time_us not in self._edges_at:
+                self._edges_at[time_us] = outline(forecast, at_instant(forecast, time_us)).edges
+            return self._edges_at[time_us]
+
+        return edges_at
 
     def _schools(self, scene: Scene) -> str:
         best = best_f_number(scene.results.half_depth_m, scene.setup.camera.magnification)

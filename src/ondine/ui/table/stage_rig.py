@@ -19,6 +19,7 @@ PLACES = (
     "bowl.landing_m",
     "camera.front_glass_m",
     "camera.height_m",
+    "camera.water_line_share",
 )
 FLASH = ("name", "place", "x_m", "height_m", "aside_m", "guard")
 
