@@ -93,7 +93,7 @@ def test_light_for_an_exposure_value():
 
 
 def test_guide_numbers():
-    flash = Flash(guide_number_m=34, guide_zoom_mm=35, zoom_mm=35, power=1.0)
+    flash = Flash(guide_number_m=34, guide_zoom_mm=35, zoom_mm=35, power=1.0, losses_stops=0.0)
     # ISO 1230: N = GN/d: f/11.3 at 3 m; a quarter of the power halves it, ISO 400 doubles it.
     assert f_number_for(guide_number_m(flash), 3.0) == pytest.approx(34 / 3)
     assert guide_number_m(replace(flash, power=0.25)) == pytest.approx(17)
