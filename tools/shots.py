@@ -16,13 +16,16 @@ FONT = ROOT / "src" / "ondine" / "assets" / "fonts" / "B612-Regular.otf"
 VIEWS = [
     ("bench", "day"),
     ("bench", "dark-room"),
-    ("close-up", "day"),
-    ("rig", "day"),
-    ("rig", "dark-room"),
     ("log", "day"),
-    ("log", "dark-room"),
-    ("keys", "day"),
-]
+    *(
+        (stage, "day")
+        for stage in (
+            "safe", "rig", "valve", "liquid", "frame", "flash", "freeze", "expose", "colour", "trigger", "dials", "keep"
+        )
+    ),
+    ("rig", "dark-room"),
+    ("freeze", "dark-room"),
+]  # fmt: skip
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
 
 
@@ -32,7 +35,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as home:
         for view, theme in VIEWS:
             draw(home, view, theme, OUT / f"{view}-{theme}.png")
-        draw(home, "bench", "day", OUT / "bench-200-percent.png", scale=2)
+        draw(home, "rig", "day", OUT / "rig-200-percent.png", scale=2)
     contact_sheet(OUT / "shapes.png")
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from ondine.core.ledger import Ledger
 from ondine.core.sequence import Pulse, Sequence
-from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, TIDAL_MILL
+from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, TIDAL_MILL, WEIGHED
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
@@ -53,6 +53,7 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
         logbook.add_history(past)
         for name, setup in NAMED.items():
             logbook.keep_setup(name, replace(setup, name=name), past[-1].at)
+        logbook.put("weighings", json.dumps(WEIGHED))
         logbook.put("ledger", _ledger(past).to_json())
     finally:
         logbook.close()

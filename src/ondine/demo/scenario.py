@@ -96,6 +96,13 @@ NAMED = {
 }
 """Set-ups that the season kept under a name."""
 
+WEIGHED = (
+    {"open_us": 15_000, "pulses": 50, "grams": 1.67},
+    {"open_us": 25_000, "pulses": 40, "grams": 2.41},
+    {"open_us": 40_000, "pulses": 30, "grams": 3.03},
+)
+"""What the scale of the season read; the flow of `TIDAL_MILL` agrees with it within its error."""
+
 PLACE = "Mill loft"
 REFILL_EVERY = 25
 

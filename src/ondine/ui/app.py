@@ -140,6 +140,8 @@ def show_view(window: MainWindow, view: str) -> None:
         actions[view]()
     elif view in {stage.key for stage in STAGES}:
         window.open_stage(view)
+        if view == "expose":
+            window.desk.read_last()
 
 
 def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:

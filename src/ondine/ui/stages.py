@@ -46,6 +46,7 @@ class StageMark(QPushButton):
         self.theme: Theme = DAY
         self.stage = stage
         self._share = 0.0
+        self.line_y = -100.0
         self.setCheckable(True)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.setToolTip(stage.does)
@@ -89,9 +90,13 @@ class StageMark(QPushButton):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(ink, 1.6 if self.isChecked() else 1.2))
             p.drawPath(drop)
+            word = QRectF(0, 33, self.width(), 17)
+            if word.top() - 2 < self.line_y < word.bottom() + 2:
+                # The waterline stops short of a word.
+                p.fillRect(word, self.theme.colour("air" if self.line_y > word.center().y() else "water"))
             p.setFont(font(SMALL_PX, bold=self.isChecked()))
             p.setPen(ink if self.isChecked() else self.theme.colour("soft_ink"))
-            p.drawText(QRectF(0, 33, self.width(), 17), Qt.AlignmentFlag.AlignCenter, self.stage.word)
+            p.drawText(word, Qt.AlignmentFlag.AlignCenter, self.stage.word)
             if self.hasFocus():
                 p.setPen(QPen(ink, 2))
                 p.drawRoundedRect(QRectF(self.rect()).adjusted(5, 3, -5, -2), 4, 4)
@@ -139,6 +144,8 @@ class StageEdge(QWidget):
         """Carry the page's waterline through."""
         if y != self._water_y:
             self._water_y = y
+            for mark in self.marks.values():
+                mark.line_y = y - mark.y()
             self.update()
 
     def set_theme(self, theme: Theme) -> None:

@@ -93,7 +93,7 @@ class TableDesk(QObject):
         self.units = _units(desk.get("units"))
         self.focus = Focus.from_json(desk["focus"]) if "focus" in desk else Focus()
         self.shelf = Shelf(mixes=_mixes(desk.get("mixes")), units=_units_kept(desk.get("flashes")))
-        self.weighings = [WeighingRow(15_000, 50), WeighingRow(40_000, 30)]
+        self.weighings = _weighings(desk.get("weighings"))
         self.progress = (0, 0)
         self.series = (0, 0)
         self.light = LightSession.from_json(desk["light"]) if "light" in desk else LightSession()
@@ -193,7 +193,21 @@ class TableDesk(QObject):
             row.pulses = dispensed.pulses
             if dispensed.grams is not None:
                 row.grams = dispensed.grams
+            self.keep_weighings()
         self.altered.emit()
+
+    def set_weighing(self, index: int, **values: float) -> None:
+        """Fill in a row of the weighings; rows before it come along."""
+        while len(self.weighings) <= index:
+            self.weighings.append(WeighingRow(25_000, 40))
+        for name, value in values.items():
+            setattr(self.weighings[index], name, value)
+        self.keep_weighings()
+        self.altered.emit()
+
+    def keep_weighings(self) -> None:
+        """Keep the weighings on the desk."""
+        self.studio.keep("weighings", json.dumps([asdict(row) for row in self.weighings]))
 
     def filled_weighings(self) -> list[Weighing]:
         """Return the rows that have grams."""
@@ -376,6 +390,12 @@ def _units(text: str | None) -> Units:
         return Units()
     kept = json.loads(text)
     return Units(Length(kept["length"]), Temperature(kept["temperature"]))
+
+
+def _weighings(text: str | None) -> list[WeighingRow]:
+    if not text:
+        return [WeighingRow(15_000, 50), WeighingRow(40_000, 30)]
+    return [WeighingRow(**row) for row in json.loads(text)]
 
 
 def _mixes(text: str | None) -> dict[str, Mix]:

@@ -44,6 +44,13 @@ def note(words: str = "", soft: bool = True, bold: bool = False) -> QLabel:
     return label
 
 
+def tag(words: str) -> QLabel:
+    """Return the name of a field that stands beside it in a row."""
+    label = note(words)
+    label.setWordWrap(False)
+    return label
+
+
 def heading(words: str) -> QLabel:
     """Return the heading of a part of a panel."""
     label = QLabel(words)

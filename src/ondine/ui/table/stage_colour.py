@@ -14,7 +14,7 @@ from ondine.ui.fields import ChoiceField, ColourField, WholeField, YesNoField
 from ondine.ui.form import Form
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.table.palette_figure import PaletteFigure
-from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.stage import Stage, button, heading, note, row, tag
 from ondine.ui.theme import GRID_PX
 
 FIELDS = (
@@ -60,8 +60,8 @@ class ColourStage(Stage):
         self.column.addSpacing(GRID_PX)
         self.column.addWidget(heading("Background sheet"))
         self.column.addLayout(row(self.kind, self.picture, stretch=False))
-        self.column.addLayout(row(note("Foot"), self.foot, note("Head"), self.head, stretch=False))
-        self.column.addLayout(row(note("Bands"), self.bands, note("Upside down"), self.turned, stretch=False))
+        self.column.addLayout(row(tag("Foot"), self.foot, tag("Head"), self.head, stretch=False))
+        self.column.addLayout(row(tag("Bands"), self.bands, tag("Upside down"), self.turned, stretch=False))
         self.column.addWidget(note("A drop turns what is behind it upside down: a turned sheet stands upright in it."))
         self.column.addLayout(row(self.write))
         self.column.addStretch(1)

@@ -17,7 +17,7 @@ from ondine.core.quantity import Quantity
 from ondine.ui.fields import QuantityField, WordField
 from ondine.ui.form import Form
 from ondine.ui.table.desk import Scene, TableDesk
-from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.stage import Stage, button, heading, note, row, tag
 from ondine.ui.table.trial_view import Region, TrialView
 from ondine.ui.theme import GRID_PX, SMALL_PX, font
 
@@ -73,7 +73,7 @@ class ExposeStage(Stage):
         self.ambient = note(soft=False)
         self.column.addLayout(row(self.last, self.file, self.dark))
         self.column.addWidget(self.form)
-        self.column.addLayout(row(note("It came out"), self.rating, note("Clouded by"), self.clouding, stretch=False))
+        self.column.addLayout(row(tag("It came out"), self.rating, tag("Clouded by"), self.clouding, stretch=False))
         self.column.addLayout(row(self.subject, self.background, self.room, self.again))
         self.column.addWidget(self.advice)
         self.column.addLayout(row(self.take, self.take_iso))

@@ -18,7 +18,7 @@ from ondine.ui.form import Form
 from ondine.ui.power_field import PowerField
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.table.duration_chart import DurationChart
-from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.stage import Stage, button, heading, note, row, tag
 from ondine.ui.theme import SMALL_PX, font
 
 LEFT = ("power", "kind", "dial", "guide_number_m", "guide_zoom_mm", "zoom_mm", "least_power", "losses_stops")
@@ -72,9 +72,7 @@ class FlashStage(Stage):
         self.column.addWidget(self.forms)
         self.column.addLayout(row(heading("Durations of the manual"), self.measure))
         self.column.addWidget(self.manual)
-        self.column.addLayout(
-            row(note("One each"), self.interval, note("Frames"), self.series, self.fire, stretch=False)
-        )
+        self.column.addLayout(row(tag("One each"), self.interval, tag("Frames"), self.series, self.fire, stretch=False))
         self.column.addWidget(self.burst)
         self.column.addWidget(self.cautions)
         self.column.addStretch(1)

@@ -14,7 +14,7 @@ from ondine.ui.form import Form
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.table.glass_figure import GlassFigure
 from ondine.ui.table.measured import MeasuredField
-from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.stage import Stage, button, heading, note, row, tag
 from ondine.ui.theme import GRID_PX
 
 FIELDS = (
@@ -71,7 +71,7 @@ class LiquidStage(Stage):
         self.cautions = note(soft=False)
         self.column.addLayout(row(self.library, stretch=False))
         self.column.addWidget(self.form)
-        self.column.addLayout(row(note("Batch"), self.batch, note("Reach"), self.target, self.mix_for, stretch=False))
+        self.column.addLayout(row(tag("Batch"), self.batch, tag("Reach"), self.target, self.mix_for, stretch=False))
         self.column.addSpacing(GRID_PX)
         self.column.addWidget(heading("Measured values win"))
         for field in self.measured.values():

@@ -9,7 +9,7 @@ from ondine.ui.fields import ChoiceField
 from ondine.ui.form import Form
 from ondine.ui.table.desk import MOST_FLASHES, Scene, TableDesk
 from ondine.ui.table.drawing import RigDrawing
-from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.stage import Stage, button, heading, row, tag
 from ondine.ui.theme import GRID_PX
 
 PLACES = (
@@ -53,7 +53,7 @@ class RigStage(Stage):
         self.column.addLayout(row(self.which, self.add, self.remove))
         self.column.addWidget(self.flashes)
         self.column.addStretch(1)
-        self.column.addLayout(row(note("Shown in"), self.lengths, self.temperatures))
+        self.column.addLayout(row(tag("Shown in"), self.lengths, self.temperatures))
         drawing.chosen.connect(self._chosen)
 
     def show(self, scene: Scene) -> None:

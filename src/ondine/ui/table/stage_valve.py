@@ -143,12 +143,7 @@ class WeighingTable(QWidget):
             grid.addWidget(widget, index + 1, column)
 
     def _set(self, index: int, **values: float) -> None:
-        rows = self.desk.weighings
-        while len(rows) <= index:
-            rows.append(WeighingRow(25_000, 40))
-        for name, value in values.items():
-            setattr(rows[index], name, value)
-        self.desk.altered.emit()
+        self.desk.set_weighing(index, **values)
 
     def _go(self, index: int) -> None:
         if self.desk.studio.state is BenchState.POURING:

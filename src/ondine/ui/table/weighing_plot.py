@@ -49,7 +49,7 @@ class WeighingPlot(QWidget):
                 p.setBrush(self.theme.colour("air"))
                 p.drawEllipse(at, 5, 5)
                 p.setFont(font(SMALL_PX, bold=True))
-                p.drawText(QRectF(at.x() + 10, at.y() - 24, 220, 18), f"dead time {found[1] * 1e3:.1f} ms")
+                p.drawText(QRectF(at.x() + 48, at.y() - 24, 220, 18), f"dead time {found[1] * 1e3:.1f} ms")
             for w in self._weighings:
                 ms, ul = self._point(w)
                 at = self._place(room, most_ms, most_ul, ms, ul)
