@@ -46,7 +46,7 @@ class StageMark(QPushButton):
         self.theme: Theme = DAY
         self.stage = stage
         self._share = 0.0
-        self.line_y = -100.0
+        self.water_y = -100.0
         self.setCheckable(True)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.setToolTip(stage.does)
@@ -91,9 +91,10 @@ class StageMark(QPushButton):
             p.setPen(QPen(ink, 1.6 if self.isChecked() else 1.2))
             p.drawPath(drop)
             word = QRectF(0, 33, self.width(), 17)
-            if word.top() - 2 < self.line_y < word.bottom() + 2:
+            line = self.water_y - self.y()
+            if word.top() - 2 < line < word.bottom() + 2:
                 # The waterline stops short of a word.
-                p.fillRect(word, self.theme.colour("air" if self.line_y > word.center().y() else "water"))
+                p.fillRect(word, self.theme.colour("air" if line > word.center().y() else "water"))
             p.setFont(font(SMALL_PX, bold=self.isChecked()))
             p.setPen(ink if self.isChecked() else self.theme.colour("soft_ink"))
             p.drawText(word, Qt.AlignmentFlag.AlignCenter, self.stage.word)
@@ -145,7 +146,7 @@ class StageEdge(QWidget):
         if y != self._water_y:
             self._water_y = y
             for mark in self.marks.values():
-                mark.line_y = y - mark.y()
+                mark.water_y = y
             self.update()
 
     def set_theme(self, theme: Theme) -> None:
