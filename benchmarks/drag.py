@@ -49,18 +49,18 @@ def _chart(app: QApplication, window: MainWindow) -> Iterator[str]:
 
 
 def _drawing(app: QApplication, window: MainWindow) -> Iterator[str]:
-    window.open_stage("rig")
+    window.side.open_stage("rig")
     ui.settle(app, window)
-    drawing = window.table.drawing
+    drawing = window.side.page.drawing
     ways = {"nozzle": QPoint(0, 1), "camera": QPoint(1, 0), "rim": QPoint(1, 0), "flash 0": QPoint(1, 0)}
     for key, way in ways.items():
         yield _dragged(app, window, drawing, drawing.place(key).toPoint(), way, f"dragging the {key} on the drawing")
 
 
 def _power(app: QApplication, window: MainWindow) -> Iterator[str]:
-    window.open_stage("freeze")
+    window.side.open_stage("freeze")
     ui.settle(app, window)
-    chart = window.table.stages["freeze"].figure
+    chart = window.side.page.stages["freeze"].figure
     at = QPoint(chart.width() // 2, chart.height() // 2)
     yield _dragged(app, window, chart, at, QPoint(3, 0), "dragging the power")
 

@@ -31,8 +31,10 @@ def camera_jpeg(path: Path, level: int, exposure_s: float = 0.5) -> Path:
 def read(bench, qtbot, path: Path):
     bench.studio.light_table.read(path)
     bench.studio.light_table._thread.submit(int).result()
-    qtbot.waitUntil(lambda: bench.window.desk.trial is not None and bench.window.desk.trial.path == path, timeout=5000)
-    return bench.window.table.stages["expose"]
+    qtbot.waitUntil(
+        lambda: bench.window.side.desk.trial is not None and bench.window.side.desk.trial.path == path, timeout=5000
+    )
+    return bench.window.side.page.stages["expose"]
 
 
 def test_a_unit_is_described_by_its_manual(bench):
@@ -43,12 +45,12 @@ def test_a_unit_is_described_by_its_manual(bench):
     typed(speed, "18000")
     assert len(bench.studio.setup.light.key.durations) == 6
     typed(stage.manual.cells[3][1], "5000")
-    assert "fall with the power" in bench.window.table.refusal.text()
+    assert "fall with the power" in bench.window.side.page.refusal.text()
     assert stage.manual.cells[3][1].value() != 5000
     stage.measure.edited.emit(Measure.TENTH)
     assert {p.measure for p in bench.studio.setup.light.key.durations} == {Measure.TENTH}
     stage.measure.edited.emit(Measure.HALF)
-    bench.window.desk.edit("light.units.0.power", 1 / 16)
+    bench.window.side.desk.edit("light.units.0.power", 1 / 16)
     assert stage.chart.accessibleDescription() != before
     stage.forms.currentWidget().fields["light.units.0.kind"].edited.emit(FlashKind.VOLTAGE)
     assert "studio flash" in stage.cautions.text()
@@ -60,9 +62,9 @@ def test_powers_outside_the_unit_and_a_dial_that_counts_speed(bench):
     stage = opened(bench, "flash")
     field = stage.forms.currentWidget().fields["light.units.0.power"]
     assert field.itemText(field.count() - 1) == "1/128"
-    assert not bench.window.desk.edit("light.units.0.power", 1 / 512)
-    assert "goes down to 1/128" in bench.window.table.refusal.text()
-    bench.window.desk.edit("light.units.0.dial", DialKind.SPEED)
+    assert not bench.window.side.desk.edit("light.units.0.power", 1 / 512)
+    assert "goes down to 1/128" in bench.window.side.page.refusal.text()
+    bench.window.side.desk.edit("light.units.0.dial", DialKind.SPEED)
     assert field.currentText() == "1/27800 s"
 
 
@@ -126,8 +128,8 @@ def test_from_a_dark_frame_to_a_right_one(bench, qtbot, tmp_path):
     again = read(bench, qtbot, camera_jpeg(tmp_path / "two.jpg", 0))
     assert again.rating.text() == "black"
     QTest.mouseClick(again.subject, PRESS)
-    bench.window.desk.forget_frames()
-    assert bench.window.desk.light.anchor is None and stage.table.rowCount() == 0
+    bench.window.side.desk.forget_frames()
+    assert bench.window.side.desk.light.anchor is None and stage.table.rowCount() == 0
 
 
 def test_a_region_is_dragged_and_the_background_is_rated_by_its_tone(bench, qtbot, tmp_path):
@@ -139,12 +141,12 @@ def test_a_region_is_dragged_and_the_background_is_rated_by_its_tone(bench, qtbo
     QTest.mouseMove(stage.view, end.toPoint())
     QTest.mouseRelease(stage.view, PRESS, pos=end.toPoint())
     assert stage.region[0] == pytest.approx(10 / room.width(), abs=0.02)
-    bench.window.desk.edit("light.background_tone", Tone.GREY)
+    bench.window.side.desk.edit("light.background_tone", Tone.GREY)
     QTest.mouseClick(stage.background, PRESS)
     assert "Background: right" in stage.advice.text()
-    bench.window.desk.edit("light.background_tone", Tone.WHITE)
+    bench.window.side.desk.edit("light.background_tone", Tone.WHITE)
     QTest.mouseClick(stage.background, PRESS)
-    assert bench.window.desk.light.background[-1].rating.low < -1.5
+    assert bench.window.side.desk.light.background[-1].rating.low < -1.5
 
 
 def test_the_room_is_judged_from_a_frame_without_flash(bench, qtbot, tmp_path):
@@ -155,7 +157,7 @@ def test_the_room_is_judged_from_a_frame_without_flash(bench, qtbot, tmp_path):
     stage = read(bench, qtbot, camera_jpeg(tmp_path / "dark.jpg", 3))
     QTest.mouseClick(stage.room, PRESS)
     assert "Dark enough" in stage.ambient.text()
-    assert bench.window.edge.marks["expose"].share == 0.5
+    assert bench.window.side.edge.marks["expose"].share == 0.5
     QTest.mouseClick(stage.dark, PRESS)
     bench.settle(qtbot)
     assert bench.controller.commands.dark
@@ -171,8 +173,8 @@ def test_bad_test_frames_and_ratings_are_named(bench, qtbot, tmp_path):
     assert "A raw file, or a JPEG as the camera wrote it" in bench.window.trouble.text()
     stage.rating.setText("lovely")
     stage._rate("subject")
-    assert "is no rating" in bench.window.table.refusal.text()
-    assert bench.window.desk.light.subject == ()
+    assert "is no rating" in bench.window.side.page.refusal.text()
+    assert bench.window.side.desk.light.subject == ()
     stage.rating.setText("blown")
     stage._rate("subject")
     assert "four stops less" in stage.advice.text() and stage.table.rowCount() == 0
@@ -186,7 +188,7 @@ def test_the_session_of_the_light_survives_a_restart(bench, qtbot, tmp_path):
     QTest.mouseClick(stage.subject, PRESS)
     bench.settle(qtbot)
     kept = LightSession.from_json(bench.studio.logbook.get("light"))
-    assert kept == bench.window.desk.light and not kept.subject[0].rating.exact
+    assert kept == bench.window.side.desk.light and not kept.subject[0].rating.exact
 
 
 def test_a_series_keeps_the_flash_waiting(bench, qtbot):
@@ -202,14 +204,14 @@ def test_a_series_keeps_the_flash_waiting(bench, qtbot):
     assert sum(w > 0.1 for w in waited) >= 2
     typed(stage.series, "1")
     QTest.mouseClick(stage.fire, PRESS)
-    assert "2 to 200 frames" in bench.window.table.refusal.text()
+    assert "2 to 200 frames" in bench.window.side.page.refusal.text()
 
 
 def test_white_balance_tints_and_a_sheet(bench, qtbot, tmp_path):
     stage = opened(bench, "colour")
     typed(stage.form.fields["light.white_balance_k"], "3500")
     assert "−104" in stage.says.text().replace("-", "−") and "blue" in stage.says.text()
-    bench.window.desk.edit("light.background_tint", TIDAL_MILL.bowl.tint)
+    bench.window.side.desk.edit("light.background_tint", TIDAL_MILL.bowl.tint)
     assert "bowl and background" in stage.says.text()
     QTest.mouseClick(stage.turned, PRESS)
     assert not stage.sheet.upside_down

@@ -18,9 +18,9 @@ PRESS = Qt.MouseButton.LeftButton
 
 
 def opened(bench, key: str):
-    bench.window.open_stage(key)
+    bench.window.side.open_stage(key)
     QTest.qWait(20)
-    return bench.window.table.stages[key]
+    return bench.window.side.page.stages[key]
 
 
 def typed(field: QWidget, text: str) -> None:
@@ -41,14 +41,16 @@ def drag(drawing, key: str, by: QPointF) -> None:
 def test_f2_and_the_edge_lead_to_the_stages_and_back(bench, qtbot):
     window = bench.window
     qtbot.keyClick(window, Qt.Key.Key_F2)
-    assert window.pages.currentWidget() is window.table and window.table.open_key == "rig"
+    assert window.pages.currentWidget() is window.side.page and window.side.page.open_key == "rig"
     for stage in STAGES:
-        QTest.mouseClick(window.edge.marks[stage.key], PRESS)
-        assert window.table.open_key == stage.key and window.edge.marks[stage.key].isChecked()
+        QTest.mouseClick(window.side.edge.marks[stage.key], PRESS)
+        assert window.side.page.open_key == stage.key and window.side.edge.marks[stage.key].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_PageUp, Qt.KeyboardModifier.ControlModifier)
-    assert window.table.open_key == "dials"
+    assert window.side.page.open_key == "dials"
     qtbot.keyClick(window, Qt.Key.Key_Escape)
-    assert window.pages.currentWidget() is window.bench and not any(m.isChecked() for m in window.edge.marks.values())
+    assert window.pages.currentWidget() is window.bench and not any(
+        m.isChecked() for m in window.side.edge.marks.values()
+    )
 
 
 @pytest.mark.parametrize(
@@ -69,7 +71,7 @@ def test_every_handle_moves_its_number_and_one_undo_takes_it_back(bench, handle,
 
     opened(bench, "rig")
     before = bench.studio.setup
-    drag(bench.window.table.drawing, handle, by)
+    drag(bench.window.side.page.drawing, handle, by)
     assert (read(bench.studio.setup, path) - read(before, path)) * sign > 0
     assert bench.studio.setup.revision != before.revision
     bench.window.undo()
@@ -78,7 +80,7 @@ def test_every_handle_moves_its_number_and_one_undo_takes_it_back(bench, handle,
 
 def test_a_drag_changes_the_results_where_they_stand(bench):
     opened(bench, "rig")
-    drawing = bench.window.table.drawing
+    drawing = bench.window.side.page.drawing
     before = drawing._results
     drag(drawing, "nozzle", QPointF(0, -30))
     after = drawing._results
@@ -91,7 +93,7 @@ def test_a_drag_changes_the_results_where_they_stand(bench):
 def test_the_drawing_by_keyboard_alone(bench, qtbot):
     window = bench.window
     qtbot.keyClick(window, Qt.Key.Key_F2)
-    drawing = window.table.drawing
+    drawing = window.side.page.drawing
     assert drawing.hasFocus() and drawing.selection == "nozzle"
     qtbot.keyClick(drawing, Qt.Key.Key_Up)
     qtbot.keyClick(drawing, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
@@ -106,7 +108,7 @@ def test_the_drawing_by_keyboard_alone(bench, qtbot):
 
 def test_what_cannot_be_is_said_where_it_happens_and_the_last_good_value_stays(bench):
     stage = opened(bench, "rig")
-    page, before = bench.window.table, bench.studio.setup
+    page, before = bench.window.side.page, bench.studio.setup
     typed(stage.form.fields["rig.nozzle_height_m"], "5")
     assert "Nozzle over the water: 5 mm cannot be" in page.refusal.text() and page.refusal.isVisible()
     assert bench.studio.setup == before
@@ -125,8 +127,8 @@ def test_units_change_what_is_shown_and_nothing_else(bench, qtbot):
     stage = opened(bench, "rig")
     before = bench.studio.setup
     for length in [*Length, *Length, Length.INCH]:
-        bench.window.desk.set_units(length=length)
-    bench.window.desk.set_units(temperature=Temperature.FAHRENHEIT)
+        bench.window.side.desk.set_units(length=length)
+    bench.window.side.desk.set_units(temperature=Temperature.FAHRENHEIT)
     qtbot.wait(10)
     assert bench.studio.setup == before
     assert stage.form.fields["rig.nozzle_height_m"].text() == "14.37 in"
@@ -148,7 +150,7 @@ def test_weighing_driven_by_the_bench(bench, qtbot):
     assert "dead time" in stage.found.text() and stage.warning.text() == ""
     QTest.mouseClick(stage.use, PRESS)
     assert bench.studio.setup.rig.flow_m3_s == pytest.approx(stage.flow.flow_m3_s)
-    assert bench.window.edge.marks["valve"].share == 1.0
+    assert bench.window.side.edge.marks["valve"].share == 1.0
     # A third weighing that cannot be true.
     typed(stage.rows.grams[2], "4.5")
     assert "off the line" in stage.warning.text()
@@ -179,7 +181,7 @@ def test_mixing_for_a_viscosity_and_measuring_one(bench):
     assert bench.studio.setup.mix.liquid().viscosity_pa_s == pytest.approx(3e-3, rel=1e-6)
     typed(stage.target, "0.2")
     QTest.mouseClick(stage.mix_for, PRESS)
-    assert "glycerine and water reach" in bench.window.table.refusal.text()
+    assert "glycerine and water reach" in bench.window.side.page.refusal.text()
     measured = stage.measured["mix.measured_viscosity_pa_s"]
     typed(measured.field, "4.2")
     assert bench.studio.setup.mix.measured_viscosity_pa_s == pytest.approx(4.2e-3)
@@ -196,7 +198,7 @@ def test_mixing_for_a_viscosity_and_measuring_one(bench):
 
 def test_a_mix_with_no_path_back_is_not_needed_undo_brings_it(bench):
     opened(bench, "liquid")
-    bench.window.desk.use_mix(Mix(milk_mass_fraction=0.5))
+    bench.window.side.desk.use_mix(Mix(milk_mass_fraction=0.5))
     bench.window.undo()
     assert bench.studio.setup == TIDAL_MILL
 
@@ -205,10 +207,10 @@ def test_focus_is_ticked_and_asked_for_again_when_the_nozzle_moves(bench):
     stage = opened(bench, "frame")
     for pressed in stage.focus.buttons:
         QTest.mouseClick(pressed, PRESS)
-    assert bench.window.edge.marks["frame"].share == 1.0 and stage.moved.text() == ""
-    bench.window.desk.edit("rig.nozzle_height_m", 0.40)
+    assert bench.window.side.edge.marks["frame"].share == 1.0 and stage.moved.text() == ""
+    bench.window.side.desk.edit("rig.nozzle_height_m", 0.40)
     assert "nozzle over the water" in stage.moved.text() and "Focus again" in stage.moved.text()
-    assert bench.window.edge.marks["frame"].share == 0.0
+    assert bench.window.side.edge.marks["frame"].share == 0.0
 
 
 def test_framing_by_mouse_wheel_key_and_ruler(bench, qtbot):
@@ -223,7 +225,7 @@ def test_framing_by_mouse_wheel_key_and_ruler(bench, qtbot):
     typed(stage.ruler, "94")
     assert bench.studio.setup.camera.magnification == pytest.approx(0.25)
     typed(stage.ruler, "0")
-    assert "ruler" in bench.window.table.refusal.text()
+    assert "ruler" in bench.window.side.page.refusal.text()
     QTest.mouseClick(stage.form.fields["camera.portrait"], PRESS)
     assert bench.studio.setup.camera.portrait
     bench.window.go_back()
@@ -256,7 +258,7 @@ def test_schools_and_lag_by_two_series(bench, qtbot):
 
 def test_a_height_is_measured_by_pressing_on_the_picture(bench, qtbot):
     stage = opened(bench, "trigger")
-    bench.window.desk.edit("triggers.school", School.CONTROLLER)
+    bench.window.side.desk.edit("triggers.school", School.CONTROLLER)
     QTest.mouseClick(stage.measure, PRESS)
     qtbot.waitUntil(lambda: stage.picker._image() is not None, timeout=10_000)
     image = stage.picker._image()
@@ -273,16 +275,16 @@ def test_the_dial_card_and_the_shot_logged_by_hand(bench, qtbot):
     assert "355 ms" in stage.card.accessibleDescription() and "largest error" in stage.cost.text()
     typed(stage.form.fields["box.most_us"], "200")
     assert "counts from" in stage.card.accessibleDescription()
-    assert bench.window.edge.marks["dials"].share < 0.5
+    assert bench.window.side.edge.marks["dials"].share < 0.5
     typed(stage.form.fields["box.most_us"], "999")
     qtbot.keyClick(bench.window, Qt.Key.Key_F9)
-    assert bench.window.pages.currentWidget() is bench.window.card
-    assert "Wait 2 75 ms" in bench.window.card.accessibleDescription()
-    qtbot.keyClick(bench.window.card, Qt.Key.Key_Space)
+    assert bench.window.pages.currentWidget() is bench.window.side.card
+    assert "Wait 2 75 ms" in bench.window.side.card.accessibleDescription()
+    qtbot.keyClick(bench.window.side.card, Qt.Key.Key_Space)
     bench.settle(qtbot)
     assert bench.window.shot.sequence.flash_us == 355_000 and bench.controller.fired == []
-    assert bench.window.pages.currentWidget() is bench.window.card
-    assert not any(bench.window.card._changed)
+    assert bench.window.pages.currentWidget() is bench.window.side.card
+    assert not any(bench.window.side.card._changed)
 
 
 def test_the_first_shot_asks_for_a_look_around(bench, qtbot):
@@ -292,8 +294,8 @@ def test_the_first_shot_asks_for_a_look_around(bench, qtbot):
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
     bench.settle(qtbot)
     assert window.before.isVisible() and bench.studio.logbook.count() == shots
-    QTest.mouseClick(window.preflight.ticks.buttons[0], PRESS)
-    assert "skipping 5" in window.preflight.go.text()
+    QTest.mouseClick(window.side.preflight.ticks.buttons[0], PRESS)
+    assert "skipping 5" in window.side.preflight.go.text()
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
     bench.settle(qtbot)
     assert not window.before.isVisible() and bench.studio.logbook.count() == shots + 1
@@ -308,15 +310,15 @@ def test_set_ups_are_kept_compared_and_restored(bench, qtbot):
     stage = opened(bench, "keep")
     QTest.mouseClick(stage.keep, PRESS)
     bench.settle(qtbot)
-    assert stage.shelf.list.item(0).text() == "Tidal Mill" and bench.window.edge.marks["keep"].share == 1.0
-    bench.window.desk.edit("rig.nozzle_height_m", 0.22)
+    assert stage.shelf.list.item(0).text() == "Tidal Mill" and bench.window.side.edge.marks["keep"].share == 1.0
+    bench.window.side.desk.edit("rig.nozzle_height_m", 0.22)
     stage.shelf.list.setCurrentRow(0)
     table = stage.shelf.table
     assert table.rowCount() == 1
     assert [table.item(0, c).text() for c in range(3)] == ["Nozzle over the water", "220 mm", "365 mm"]
     QTest.mouseClick(stage.shelf.take, PRESS)
     assert bench.studio.setup == TIDAL_MILL
-    bench.window.desk.edit("mix.temperature_c", 25.0)
+    bench.window.side.desk.edit("mix.temperature_c", 25.0)
     QTest.mouseClick(stage.shelf.of_shot, PRESS)
     bench.settle(qtbot)
     assert "shot 2" in stage.shelf.title.text() and table.rowCount() == 1
@@ -330,13 +332,13 @@ def test_a_file_that_is_no_set_up_is_refused_with_its_path(bench, tmp_path):
     opened(bench, "keep")
     bad = tmp_path / "bad.json"
     bad.write_text('{"format": "ondine-setup", "version": 1, "setup": {"rig": {"nozzle_height_m": 99}}}')
-    bench.window.desk.read_file(bad)
-    assert "setup.rig.nozzle_height_m" in bench.window.table.refusal.text()
+    bench.window.side.desk.read_file(bad)
+    assert "setup.rig.nozzle_height_m" in bench.window.side.page.refusal.text()
     assert bench.studio.setup == TIDAL_MILL
     good = tmp_path / "good.json"
-    bench.window.desk.write_file(good)
-    bench.window.desk.edit("rig.nozzle_height_m", 0.3)
-    bench.window.desk.read_file(good)
+    bench.window.side.desk.write_file(good)
+    bench.window.side.desk.edit("rig.nozzle_height_m", 0.3)
+    bench.window.side.desk.read_file(good)
     assert bench.studio.setup == TIDAL_MILL
 
 
@@ -347,7 +349,7 @@ def test_flashes_come_and_go(bench):
     stage.which.setCurrentIndex(2)
     QTest.mouseClick(stage.remove, PRESS)
     assert len(bench.studio.setup.light.units) == 2
-    drag(bench.window.table.drawing, "flash 1", QPointF(20, -10))
+    drag(bench.window.side.page.drawing, "flash 1", QPointF(20, -10))
     assert stage.which.currentText() == "Unit B"
 
 
@@ -359,20 +361,20 @@ def test_no_stage_clips_or_hides_anything(bench, qtbot, size, theme):
     window.resize(*size)
     for stage in STAGES:
         opened(bench, stage.key)
-        panel = window.table.stages[stage.key].panel
+        panel = window.side.page.stages[stage.key].panel
         area = panel.parent().parent()
         assert isinstance(area, QScrollArea)
         assert panel.minimumSizeHint().width() <= area.viewport().width(), stage.key
         if size[1] >= 800:
             assert not area.verticalScrollBar().isVisible(), stage.key
-        for label in window.table.findChildren(QLabel):
+        for label in window.side.page.findChildren(QLabel):
             if label.isVisible() and label.text():
                 flags = int(Qt.TextFlag.TextWordWrap) if label.wordWrap() else 0
                 room = QRect(0, 0, label.width() if label.wordWrap() else 4000, 4000)
                 needed = label.fontMetrics().boundingRect(room, flags, label.text())
                 assert needed.height() <= label.height() + 1, f"{stage.key}: {label.text()!r} is cut"
                 assert needed.width() <= label.width() + 1, f"{stage.key}: {label.text()!r} is cut"
-        for button in window.table.findChildren(QAbstractButton):
+        for button in window.side.page.findChildren(QAbstractButton):
             if button.isVisible() and button.text():
                 assert min(button.width(), button.height()) >= 24, button.text()
                 assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width(), button.text()

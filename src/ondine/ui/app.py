@@ -132,16 +132,16 @@ def show_view(window: MainWindow, view: str) -> None:
     """Go to a view by its name: the bench, a stage of the table, or what a key opens."""
     actions = {
         "close-up": window.toggle_close_up,
-        "card": window.toggle_card,
+        "card": window.side.toggle_card,
         "log": window.toggle_log,
         "keys": window.toggle_keys,
     }
     if view in actions:
         actions[view]()
     elif view in {stage.key for stage in STAGES}:
-        window.open_stage(view)
+        window.side.open_stage(view)
         if view == "expose":
-            window.desk.read_last()
+            window.side.desk.read_last()
 
 
 def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:

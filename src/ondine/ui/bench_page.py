@@ -205,12 +205,12 @@ class BenchPage(QWidget):
         self.chart.composed.connect(self.composed)
         self.chart.released.connect(self.settled)
         self.chart.selected.connect(lambda _: self._show_selection())
-        self.flash.edited_us.connect(lambda us: self._compose(lambda s: s.with_flash(us), "field flash"))
-        self.interval.edited_us.connect(lambda us: self._compose(lambda s: s.with_interval(0, us), "field interval"))
+        self.flash.edited.connect(lambda us: self._compose(lambda s: s.with_flash(us), "field flash"))
+        self.interval.edited.connect(lambda us: self._compose(lambda s: s.with_interval(0, us), "field interval"))
         for n, field in enumerate(self.more, start=1):
-            field.edited_us.connect(lambda us, i=n: self._compose(lambda s: s.with_interval(i, us), f"field {i}"))
+            field.edited.connect(lambda us, i=n: self._compose(lambda s: s.with_interval(i, us), f"field {i}"))
         for n, field in enumerate(self.opens):
-            field.edited_us.connect(lambda us, i=n: self._compose(lambda s: s.with_open(i, us), f"open {i}"))
+            field.edited.connect(lambda us, i=n: self._compose(lambda s: s.with_open(i, us), f"open {i}"))
         for field in (self.flash, self.interval, *self.more, *self.opens):
             field.editingFinished.connect(self.settled)
         self.fire.clicked.connect(self.fired)
@@ -256,19 +256,19 @@ class BenchPage(QWidget):
         assert self.prediction is not None
         sequence = self.prediction.sequence
         count = len(sequence.drops)
-        self.flash.set_us(sequence.flash_us)
+        self.flash.display(sequence.flash_us)
         self.interval.setEnabled(count > 1)
         if count > 1:
-            self.interval.set_us(sequence.intervals_us[0])
+            self.interval.display(sequence.intervals_us[0])
         for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
             title.setVisible(n < count)
             field.setVisible(n < count)
             if n < count:
-                field.set_us(sequence.drops[n].open_us)
+                field.display(sequence.drops[n].open_us)
         for n, field in enumerate(self.more, start=2):
             field.setVisible(n < count)
             if n < count:
-                field.set_us(sequence.intervals_us[n - 1])
+                field.display(sequence.intervals_us[n - 1])
         self.add_drop.setEnabled(count < MAX_DROPS)
 
     def _show_shape(self) -> None:

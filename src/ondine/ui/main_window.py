@@ -34,17 +34,10 @@ from ondine.studio.events import (
     FolderChanged,
     Notice,
     PictureArrived,
-    PourEnded,
-    Pouring,
     SequenceChanged,
-    SeriesGoesOn,
-    SetupFetched,
-    SetupsFound,
     ShotChanged,
     ShotLogged,
     ShotsFound,
-    SittingsFound,
-    TrialFrameRead,
     Trouble,
 )
 from ondine.studio.studio import Studio
@@ -57,13 +50,7 @@ from ondine.ui.log_view import LogView
 from ondine.ui.overlay import Blank, Drawer, keys_page
 from ondine.ui.pictures import PictureLoader
 from ondine.ui.prediction import Prediction
-from ondine.ui.preflight import Preflight
-from ondine.ui.stages import StageEdge
-from ondine.ui.table.desk import TableDesk
-from ondine.ui.table.dial_card import DialCard
-from ondine.ui.table.page import TablePage
-from ondine.ui.table.ready import readiness
-from ondine.ui.table.stage_dials import show_card
+from ondine.ui.table_side import TableSide
 from ondine.ui.tag_board import SHAPE_KEYS
 
 NOTICE_MS = 8000
@@ -88,16 +75,12 @@ class MainWindow(QMainWindow):
         self.trouble.setObjectName("trouble")
         self.trouble.setWordWrap(True)
         self.trouble.hide()
-        self.desk = TableDesk(studio)
-        self._table: TablePage | None = None
-        self.edge = StageEdge()
-        self.card = DialCard()
         self.pages = QStackedWidget()
-        for page in (self.bench, self.log, self.card):
+        for page in (self.bench, self.log):
             self.pages.addWidget(page)
+        self.side = TableSide(studio, self.loader, self.pages)
         self._lay_out()
-        self.preflight = Preflight(self.desk, self.fire)
-        self.before = Drawer("Before the first shot", self.preflight, self)
+        self.before = Drawer("Before the first shot", self.side.preflight, self)
         self.keys = Drawer("Keys", keys_page(), self)
         self.blank = Blank(self)
         self._notice = QTimer(self)
@@ -125,7 +108,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.trouble)
         across = QHBoxLayout()
         across.setSpacing(0)
-        across.addWidget(self.edge)
+        across.addWidget(self.side.edge)
         across.addWidget(self.pages, 1)
         column.addLayout(across, 1)
         self.setCentralWidget(body)
@@ -134,18 +117,20 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.bench.composed.connect(self.studio.compose)
-        self.bench.settled.connect(self.desk.end_gesture)
+        self.bench.settled.connect(self.side.desk.end_gesture)
         self.bench.fired.connect(self.fire)
         self.bench.tagged.connect(self.tag)
         self.bench.noted.connect(self.write_note)
         self.bench.viewed.connect(self.view)
         self.bench.drop_added.connect(self.add_drop)
         self.bench.drop_removed.connect(self.remove_drop)
-        self.desk.altered.connect(self._show_table)
-        self.edge.chosen.connect(self.open_stage)
+        self.side.desk.altered.connect(self._show_table)
+        self.side.turned.connect(self._turn_to)
+        self.side.moved.connect(self._follow_water)
+        self.side.preflight.go.clicked.connect(self.fire)
         self.header.undo.clicked.connect(self.studio.undo)
         self.header.redo.clicked.connect(self.studio.redo)
-        self.header.rig.clicked.connect(self.toggle_table)
+        self.header.rig.clicked.connect(self.side.toggle_table)
         self.header.log.clicked.connect(self.toggle_log)
         self.header.light.clicked.connect(self.toggle_theme)
         self.header.keys.clicked.connect(self.toggle_keys)
@@ -162,7 +147,7 @@ class MainWindow(QMainWindow):
         for key in KEYS:
             if key.keys:
                 shortcut = QShortcut(QKeySequence(key.keys), self)
-                action = getattr(self, key.action)
+                action = getattr(self.side if hasattr(self.side, key.action) else self, key.action)
                 shortcut.activated.connect(action if key.argument is None else partial(action, key.argument))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -176,7 +161,7 @@ class MainWindow(QMainWindow):
         if not isinstance(watched, QWidget) or isinstance(QApplication.focusWidget(), TYPING):
             return False
         page = self.pages.currentWidget()
-        if event.modifiers() & _COMMANDING or page not in (self.bench, self.card):
+        if event.modifiers() & _COMMANDING or page not in (self.bench, self.side.card):
             return False
         return self._answer(event)
 
@@ -315,47 +300,6 @@ class MainWindow(QMainWindow):
 
     # Views
 
-    def toggle_table(self) -> None:
-        """Go to the table, or back to the bench."""
-        if self.pages.currentWidget() is self._table:
-            self.go_back()
-        else:
-            self.open_stage(self.table.open_key)
-
-    @property
-    def table(self) -> TablePage:
-        """The table's page. Its hundred fields are made when they are first asked for, not at the start."""
-        if self._table is None:
-            self._table = TablePage(self.desk, self.loader)
-            self._table.set_theme(self.theme)
-            self._table.opened.connect(lambda _: self._follow_water())
-            self.pages.addWidget(self._table)
-        return self._table
-
-    def open_stage(self, key: str) -> None:
-        """Go to a stage of the table."""
-        self._turn_to(self.table)
-        self.table.open(key)
-        if key == "keep":
-            self.studio.list_setups()
-            self.studio.sitting.list()
-        self._show_table()
-        (self.table.drawing if key in ("safe", "rig") else self.table.stages[key].panel).setFocus()
-
-    def walk_stages(self, by: int) -> None:
-        """Go to the stage before or after."""
-        if self.pages.currentWidget() is self._table:
-            self.table.walk(by)
-            self.open_stage(self.table.open_key)
-
-    def toggle_card(self) -> None:
-        """Show the dial card alone, or go back."""
-        if self.pages.currentWidget() is self.card:
-            self.go_back()
-            return
-        self._turn_to(self.card)
-        self._show_table()
-
     def toggle_keys(self) -> None:
         """Open or close the page of keys."""
         self._toggle(self.keys)
@@ -371,21 +315,22 @@ class MainWindow(QMainWindow):
         else:
             self.bench.chart.setFocus()
 
-    def _turn_to(self, page: QWidget) -> None:
+    def _turn_to(self, page: QWidget | None) -> None:
+        """Show a page; None is the way back to the bench."""
+        if page is None:
+            self.go_back()
+            return
         self.before.hide()
         self.keys.hide()
         self.pages.setCurrentWidget(page)
         if page is self.bench and self._prediction is not None:
             self._show_bench_prediction()
-        self.edge.show_chosen(self.table.open_key if page is self._table else None)
         self._follow_water()
 
     def _follow_water(self) -> None:
-        """The waterline of the page in view runs on through the edge."""
-        page = self.pages.currentWidget()
-        known = isinstance(page, BenchPage | TablePage)
-        self.edge.set_water_line(page.water_line() if known else float(self.height()))
-        self.edge.show_chosen(self.table.open_key if page is self._table else None)
+        on_bench = self.pages.currentWidget() is self.bench
+        bench_y = self.bench.water_line() if on_bench else float(self.height())
+        self.side.follow_water(self.pages.currentWidget(), bench_y, float(self.height()))
 
     def toggle_log(self) -> None:
         """Go to the log, or back to the bench."""
@@ -416,10 +361,7 @@ class MainWindow(QMainWindow):
         self.header.set_theme(theme)
         self.bench.set_theme(theme)
         self.log.set_theme(theme)
-        if self._table is not None:
-            self._table.set_theme(theme)
-        self.edge.set_theme(theme)
-        self.card.theme = theme
+        self.side.set_theme(theme)
         for drawer in (self.before, self.keys):
             drawer.theme = theme
 
@@ -468,26 +410,7 @@ class MainWindow(QMainWindow):
             case ShotsFound(shots):
                 self.log.show_shots(shots)
             case _:
-                self._hear_table(event)
-
-    def _hear_table(self, event: Event) -> None:
-        """Answer what concerns the table."""
-        match event:
-            case Pouring(done, of):
-                self.desk.progress = (done, of)
-            case TrialFrameRead(frame):
-                self.desk.took_trial(frame)
-            case SeriesGoesOn(done, of):
-                self.desk.series = (done, of)
-            case PourEnded(purpose, _, dispensed):
-                self.desk.pour_ended(purpose, dispensed)
-            case SittingsFound(sittings, current):
-                self.desk.shelf.sittings, self.desk.shelf.current = sittings, current
-            case SetupsFound(setups):
-                self.desk.shelf.setups = setups
-            case SetupFetched(shot_id, setup):
-                self.desk.fetched(f"shot {shot_id}", setup)
-        self._show_table()
+                self.side.hear(event)
 
     def _refresh(self, shot: ShotRecord) -> None:
         self.bench.strip.shots.change(shot)
@@ -516,23 +439,12 @@ class MainWindow(QMainWindow):
             self._follow_water()
 
     def _show_table(self) -> None:
-        """Show the table's page, the card and the edge what is in hand."""
-        if self._prediction is None:
-            return
-        shots = self.bench.strip.shots.shots
-        scene = self.desk.scene(self._prediction, self.shot, shots[0] if shots else None)
-        if not self.studio.in_gesture:
-            # The marks follow when the hand rests: they are not what it looks at while it drags.
-            self.edge.show_ready(readiness(scene, self.desk.shelf))
-        page = self.pages.currentWidget()
-        if page is self._table:
-            self.table.show_scene(scene)
-            self._follow_water()
-        elif page is self.card:
-            show_card(self.card, scene)
-        if self.before.isVisible():
-            self.preflight.show_scene(scene)
-        self.header.show_setup(scene.setup, scene.units)
+        """Show what is in hand wherever the table is seen."""
+        if self._prediction is not None:
+            shots = self.bench.strip.shots.shots
+            scene = self.side.desk.scene(self._prediction, self.shot, shots[0] if shots else None)
+            self.side.show_scene(scene)
+            self.header.show_setup(scene.setup, scene.units)
 
     def _show_bench(self, state: BenchState) -> None:
         firing = state is BenchState.FIRING

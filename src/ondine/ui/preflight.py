@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from ondine.core.safety import LOCAL_RULES, preflight
@@ -14,12 +12,12 @@ from ondine.ui.table.stage import TickList, button, note
 class Preflight(QWidget):
     """Ticks, and the way on."""
 
-    def __init__(self, desk: TableDesk, fire: Callable[[], None]) -> None:
+    def __init__(self, desk: TableDesk) -> None:
         super().__init__()
         self.desk = desk
         self._items: tuple[str, ...] = ()
         self.ticks = TickList(lambda index: desk.tick(self._items[index]))
-        self.go = button("Fire", fire)
+        self.go = button("Fire")
         column = QVBoxLayout(self)
         column.addWidget(
             note("Tick what is so. Space fires, ticked or not; the sitting's record says what was skipped.")

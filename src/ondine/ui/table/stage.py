@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.theme import BODY_PX, GRID_PX, SMALL_PX, Theme, font
@@ -87,9 +87,7 @@ class TickList(QWidget):
     def __init__(self, tick: Callable[[int], object]) -> None:
         super().__init__()
         self._buttons: list[QPushButton] = []
-        self._group = QButtonGroup(self)
-        self._group.setExclusive(False)
-        self._group.idClicked.connect(tick)
+        self._tick = tick
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(2)
@@ -97,19 +95,23 @@ class TickList(QWidget):
     def show_items(self, items: tuple[str, ...], done: tuple[bool, ...]) -> None:
         """Show items and which of them are ticked."""
         while len(self._buttons) < len(items):
-            made = QPushButton()
-            made.setObjectName("tick")
-            made.setCheckable(True)
-            made.setMinimumHeight(30)
-            self._group.addButton(made, len(self._buttons))
-            self._buttons.append(made)
-            self._column.addWidget(made)
+            self._add(len(self._buttons))
         for index, made in enumerate(self._buttons):
             made.setVisible(index < len(items))
             if index < len(items):
                 made.setChecked(done[index])
                 made.setText(f"{'●' if done[index] else '○'}  {items[index]}")
                 made.setAccessibleName(items[index])
+
+    def _add(self, index: int) -> None:
+        # No button group: in one, only a single button is reached by Tab.
+        made = QPushButton()
+        made.setObjectName("tick")
+        made.setCheckable(True)
+        made.setMinimumHeight(30)
+        made.clicked.connect(lambda: self._tick(index))
+        self._buttons.append(made)
+        self._column.addWidget(made)
 
     @property
     def buttons(self) -> list[QPushButton]:
