@@ -1,6 +1,5 @@
 import threading
 import time
-from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -12,8 +11,7 @@ from ondine.core.dials import DialError
 from ondine.core.ledger import Ledger
 from ondine.core.sequence import Sequence
 from ondine.core.setup import Box, Camera, Rig, School, Setup, Triggers
-from ondine.logbook.file import LogbookError, enter
-from ondine.logbook.glance import glance
+from ondine.logbook.file import LogbookError
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.studio.events import (
@@ -33,55 +31,7 @@ from ondine.studio.events import (
     Trouble,
 )
 from ondine.studio.pouring import pour_of, prime_of
-from ondine.studio.studio import Studio
-from tests.conftest import PAIR, TestCamera, TestController
-
-
-class Table:
-    """A studio on a test bench, with ears."""
-
-    def __init__(self, folder: Path, controller: TestController) -> None:
-        self.path = folder / "log.ondine"
-        self.controller = controller
-        self.events: list[object] = []
-        self.studio = self.open()
-
-    def open(self, sitting: str = "Test") -> Studio:
-        door = enter(self.path)
-        return Studio(
-            lambda: Logbook(door),
-            glance(door, 10),
-            self.controller,
-            TestCamera(),
-            self.controller.clock,
-            self.events.append,
-            (PAIR, Setup()),
-            sitting,
-        )
-
-    def heard(self, kind: type, count: int = 1, within_s: float = 5) -> list[object]:
-        return wait_for(lambda: [e for e in self.events if isinstance(e, kind)], count, within_s)
-
-    def settle(self) -> None:
-        self.studio._bench.submit(int).result()
-        self.studio.pen.submit(int).result()
-
-
-def wait_for(look: Callable[[], list[object]], count: int, within_s: float) -> list[object]:
-    end = time.monotonic() + within_s
-    while time.monotonic() < end:
-        found = look()
-        if len(found) >= count:
-            return found
-        time.sleep(0.01)
-    raise AssertionError(f"waited {within_s} s for {count}, found {look()}")
-
-
-@pytest.fixture
-def table(tmp_path, clock) -> Iterator[Table]:
-    made = Table(tmp_path, TestController(clock))
-    yield made
-    made.studio.close()
+from tests.conftest import PAIR
 
 
 def picture(path: Path, shade: int = 90) -> Path:

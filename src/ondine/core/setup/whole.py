@@ -19,7 +19,7 @@ from ondine.core.setup.triggers import Triggers
 class Prior:
     """A belief about one number of the rig: mean and standard deviation, in the number's own unit."""
 
-    mean: float
+    mean: float = field(metadata={"about": About("Mean", -1e6, 1e6)})
     sd: float = field(metadata={"about": About("Spread", 0.0, 1e6)})
 
 

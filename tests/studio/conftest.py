@@ -1,0 +1,61 @@
+"""A studio on a test bench, shared by all tests of the studio."""
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from ondine.core.setup import Setup
+from ondine.logbook.file import enter
+from ondine.logbook.glance import glance
+from ondine.logbook.store import Logbook
+from ondine.studio.studio import Studio
+from tests.conftest import PAIR, TestCamera, TestController
+
+
+class Table:
+    """A studio on a test bench, with ears."""
+
+    def __init__(self, folder: Path, controller: TestController) -> None:
+        self.path = folder / "log.ondine"
+        self.controller = controller
+        self.events: list[object] = []
+        self.studio = self.open()
+
+    def open(self, sitting: str = "Test") -> Studio:
+        door = enter(self.path)
+        return Studio(
+            lambda: Logbook(door),
+            glance(door, 10),
+            self.controller,
+            TestCamera(),
+            self.controller.clock,
+            self.events.append,
+            (PAIR, Setup()),
+            sitting,
+        )
+
+    def heard(self, kind: type, count: int = 1, within_s: float = 5) -> list[object]:
+        return wait_for(lambda: [e for e in self.events if isinstance(e, kind)], count, within_s)
+
+    def settle(self) -> None:
+        self.studio._bench.submit(int).result()
+        self.studio.pen.submit(int).result()
+
+
+def wait_for(look: Callable[[], list[object]], count: int, within_s: float) -> list[object]:
+    end = time.monotonic() + within_s
+    while time.monotonic() < end:
+        found = look()
+        if len(found) >= count:
+            return found
+        time.sleep(0.01)
+    raise AssertionError(f"waited {within_s} s for {count}, found {look()}")
+
+
+@pytest.fixture
+def table(tmp_path, clock) -> Iterator[Table]:
+    made = Table(tmp_path, TestController(clock))
+    yield made
+    made.studio.close()
