@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.core.latency import Link, hit_share, sheet_jitter_s
 from ondine.core.setup import Release, School
+from ondine.ui.lettering import CENTRE, RIGHT, Pen
 from ondine.ui.scales import TimeScale
 from ondine.ui.table.desk import Scene
-from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.theme import BODY_PX, DAY, Theme
 
 BOX_W, BOX_H = 104.0, 40.0
 
@@ -65,7 +66,7 @@ class ChainFigure(QWidget):
         joined = Link("to the shutter", "", when.shutter.lag_s, when.shutter.jitter_s, "")
         self._arrow(p, x[0], middle, x[1], low, joined, t.release is not Release.HAND)
         names = told or ", ".join(link.says for link in links)
-        self._words(p, QRectF(x[1] - 30, low + BOX_H / 2 + 6, BOX_W + 60, 18), names, "soft_ink", centre=True)
+        Pen(p, self.theme).write(QRectF(x[1] - 30, low + BOX_H / 2 + 6, BOX_W + 60, 18), names, "soft_ink", side=CENTRE)
         radio = when.light.links[-1] if t.radio else Link("cable", "flash", 0.0, 0.0, "")
         if t.school is School.CAMERA:
             self._arrow(p, x[1], low, x[3], middle, radio, True, warm=True)
@@ -78,14 +79,14 @@ class ChainFigure(QWidget):
         school = "The camera fires the flash." if t.school is School.CAMERA else "The controller fires the flash."
         if by_hand:
             school = f"A hand dials {setup.box.name}; it counts for itself. {school.replace('controller', 'box')}"
-        self._words(p, QRectF(24, 4, self.width() - 48, 18), school, "ink", bold=True)
+        Pen(p, self.theme).write(QRectF(24, 4, self.width() - 48, 18), school, "ink", bold=True)
 
     def _box(self, p: QPainter, x: float, y: float, words: str, bold: bool = False, warm: bool = False) -> None:
         room = QRectF(x, y - BOX_H / 2, BOX_W, BOX_H)
         p.setPen(QPen(self.theme.colour("light" if warm else "ink"), 2 if bold or warm else 1.4))
         p.setBrush(self.theme.colour("air"))
         p.drawRoundedRect(room, 20, 20)
-        self._words(p, room, words, "ink", centre=True, bold=bold)
+        Pen(p, self.theme).write(room, words, "ink", side=CENTRE, bold=bold)
 
     def _arrow(
         self, p: QPainter, x0: float, y0: float, x1: float, y1: float, link: Link, used: bool, warm: bool = False
@@ -109,7 +110,7 @@ class ChainFigure(QWidget):
             if down:
                 room.moveRight(at.x() - 6)
             p.fillRect(room, self.theme.colour("air"))
-            self._words(p, room, says, "ink", centre=True)
+            Pen(p, self.theme).write(room, says, "ink", side=CENTRE)
 
     # The axis
 
@@ -127,7 +128,7 @@ class ChainFigure(QWidget):
             p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
         tall = room.height() / 3
         for lane, name in zip(lanes, ("shutter", "sheet full", "light"), strict=False):
-            self._words(p, QRectF(8, lane, room.left() - 16, tall), name, "soft_ink", right=True)
+            Pen(p, self.theme).write(QRectF(8, lane, room.left() - 16, tall), name, "soft_ink", side=RIGHT)
         p.fillRect(QRectF(x(when.open_from_s), lanes[0] + 10, x(when.open_until_s) - x(when.open_from_s), tall - 20),
                    self.theme.colour("line", 0.45))  # fmt: skip
         for sheet in prediction.course.sheets:
@@ -139,12 +140,12 @@ class ChainFigure(QWidget):
         )
         p.setPen(QPen(self.theme.colour("light"), 2.5))
         p.drawLine(QPointF(x(when.light_s), lanes[0]), QPointF(x(when.light_s), lanes[3]))
-        self._words(p, QRectF(x(when.light_s) - 210, lanes[3] - tall, 200, tall),
-                    f"{when.light_s * 1e3:.1f} ms", "light_text", right=True, bold=True)  # fmt: skip
+        Pen(p, self.theme).write(QRectF(x(when.light_s) - 210, lanes[3] - tall, 200, tall),
+                    f"{when.light_s * 1e3:.1f} ms", "light_text", side=RIGHT, bold=True)  # fmt: skip
         step = TimeScale(0.0, end, room.left(), room.right()).step_s()
         for index in range(int(end / step) + 1):
             place = QRectF(x(index * step) - 30, lanes[3] + 4, 60, 18)
-            self._words(p, place, f"{index * step * 1e3:.0f}", "soft_ink", centre=True)
+            Pen(p, self.theme).write(place, f"{index * step * 1e3:.0f}", "soft_ink", side=CENTRE)
 
     def _verdict(self, p: QPainter, room: QRectF) -> None:
         assert self._scene is not None
@@ -161,37 +162,10 @@ class ChainFigure(QWidget):
         wide = room.width() / len(facts)
         for index, (name, value, unit) in enumerate(facts):
             x = room.left() + index * wide
-            self._words(p, QRectF(x, room.top(), wide, 18), name, "soft_ink")
-            p.setFont(font(LARGE_PX, bold=True))
-            if p.fontMetrics().horizontalAdvance(f"{value}") > wide - 30:
-                p.setFont(font(BODY_PX, bold=True))
-            p.setPen(self.theme.colour("ink"))
-            p.drawText(QRectF(x, room.top() + 20, wide, 40), Qt.AlignmentFlag.AlignVCenter, f"{value}")
-            if unit:
-                offset = p.fontMetrics().horizontalAdvance(value) + 6
-                self._words(p, QRectF(x + offset, room.top() + 34, 40, 18), unit, "ink")
-        self._words(
-            p, QRectF(room.left(), room.top() + 66, room.width(), 54), when.problem, "ink", bold=True, wrap=True
+            Pen(p, self.theme).figure(QRectF(x, room.top(), wide, 60), name, value, unit, least=BODY_PX)
+        Pen(p, self.theme).write(
+            QRectF(room.left(), room.top() + 66, room.width(), 54), when.problem, "ink", bold=True, wrap=True
         )
-
-    def _words(
-        self,
-        p: QPainter,
-        room: QRectF,
-        words: str,
-        role: str,
-        centre: bool = False,
-        right: bool = False,
-        bold: bool = False,
-        wrap: bool = False,
-    ) -> None:
-        p.setFont(font(SMALL_PX, bold))
-        p.setPen(self.theme.colour(role))
-        side = Qt.AlignmentFlag.AlignHCenter if centre else Qt.AlignmentFlag.AlignLeft
-        if right:
-            side = Qt.AlignmentFlag.AlignRight
-        flags = int(side | Qt.AlignmentFlag.AlignVCenter) | (int(Qt.TextFlag.TextWordWrap) if wrap else 0)
-        p.drawText(room, flags, words)
 
 
 def _lag(link: Link) -> str:

@@ -13,9 +13,10 @@ from ondine.core.quantity import quantity_of
 from ondine.core.setup import Place, Setup
 from ondine.core.table import TableResults
 from ondine.core.units import Units
+from ondine.ui.lettering import Pen
 from ondine.ui.table.elevation import Elevation
 from ondine.ui.table.handles import Handle
-from ondine.ui.theme import LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.theme import SMALL_PX, Theme, font
 
 NAMED = ("nozzle", "camera")
 """Handles whose things are named on the drawing anyway."""
@@ -261,15 +262,8 @@ class DrawingPainter:
         top = self.at.point(0, -self.setup.bowl.depth_m).y() + 44
         wide = (room.width() - 48) / len(facts)
         for index, (name, value, unit) in enumerate(facts):
-            x = 24 + index * wide
-            self._text(QPointF(x, top), name, "soft_ink", wide)
-            self.p.setFont(font(LARGE_PX, bold=True))
-            self.p.setPen(self.theme.colour("ink"))
-            shown = value or "none"
-            self.p.drawText(QRectF(x, top + 18, wide, 38), Qt.AlignmentFlag.AlignVCenter, shown)
-            offset = self.p.fontMetrics().horizontalAdvance(shown) + 6
-            if value:
-                self._text(QPointF(x + offset, top + 32), unit, "ink", 60)
+            room_of = QRectF(24 + index * wide, top, wide, 60)
+            Pen(self.p, self.theme).figure(room_of, name, value or "none", unit if value else "")
         for line, (_, says) in enumerate(results.warnings[:3], start=1):
             self._text(QPointF(24, top + 50 + 18 * line), f"{line}  {says}", "ink", room.width() - 48)
 

@@ -9,9 +9,10 @@ from PySide6.QtWidgets import QWidget
 from ondine.core.light.depth import camera_depth_m
 from ondine.core.quantity import value_words
 from ondine.core.viewpoint import viewpoint
+from ondine.ui.lettering import RIGHT, Pen
 from ondine.ui.splash_view import paint_splash
 from ondine.ui.table.desk import Scene
-from ondine.ui.theme import DAY, SMALL_PX, Theme, font
+from ondine.ui.theme import DAY, Theme
 
 
 class FrameView(QWidget):
@@ -81,7 +82,7 @@ class FrameView(QWidget):
         y = middle.y() - jet.mean * scale
         p.drawLine(QPointF(middle.x() - 70, y), QPointF(middle.x() + 70, y))
         words = value_words("camera.height_m", jet.mean, self._scene.units)
-        self._words(p, QRectF(middle.x() + 76, y - 9, 220, 18), f"a free jet, {words}", "ink")
+        Pen(p, self.theme).write(QRectF(middle.x() + 76, y - 9, 220, 18), f"a free jet, {words}", "ink")
 
     def _rims(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
         """Where the bowl's edge stands in the picture, seen from the lens."""
@@ -94,16 +95,20 @@ class FrameView(QWidget):
             if room.top() < y < room.bottom():
                 p.setPen(QPen(self.theme.colour("line"), 1.4, Qt.PenStyle.DotLine))
                 p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
-                self._words(p, QRectF(room.left() + 8, y - 18, 120, 16), name, "soft_ink")
+                Pen(p, self.theme).write(QRectF(room.left() + 8, y - 18, 120, 16), name, "soft_ink")
 
     def _sizes(self, p: QPainter, room: QRectF) -> None:
         assert self._scene is not None
         camera, units = self._scene.setup.camera, self._scene.units
         wide = value_words("camera.height_m", camera.frame_width_m, units)
         tall = value_words("camera.height_m", camera.frame_height_m, units)
-        self._words(p, QRectF(room.left(), room.top() - 22, room.width(), 18), f"{wide} × {tall}", "ink", bold=True)
+        Pen(p, self.theme).write(
+            QRectF(room.left(), room.top() - 22, room.width(), 18), f"{wide} × {tall}", "ink", bold=True
+        )
         note = self._scene.prediction.framing or "Everything stays in the frame."
-        self._words(p, QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18), note, "ink", right=True)
+        Pen(p, self.theme).write(
+            QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18), note, "ink", side=RIGHT
+        )
 
     def _sharp(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
         """The depth that is sharp beside the depth of the splash, both seen end on."""
@@ -114,15 +119,9 @@ class FrameView(QWidget):
             wide = min(length * scale, room.width() - 140)
             p.setPen(QPen(self.theme.colour(role), 4))
             p.drawLine(QPointF(room.left() + 72, y), QPointF(room.left() + 72 + wide, y))
-            self._words(p, QRectF(room.left() + 10, y - 9, 58, 18), word, role)
+            Pen(p, self.theme).write(QRectF(room.left() + 10, y - 9, 58, 18), word, role)
             y -= 18
-        self._words(p, QRectF(room.left() + 10, y - 9, 200, 18), "from front to back", "soft_ink")
-
-    def _words(self, p: QPainter, room: QRectF, words: str, role: str, right: bool = False, bold: bool = False) -> None:
-        p.setFont(font(SMALL_PX, bold))
-        p.setPen(self.theme.colour(role))
-        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-        p.drawText(room, side | Qt.AlignmentFlag.AlignVCenter, words)
+        Pen(p, self.theme).write(QRectF(room.left() + 10, y - 9, 200, 18), "from front to back", "soft_ink")
 
     # Hands
 

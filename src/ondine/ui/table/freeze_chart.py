@@ -12,7 +12,8 @@ from ondine.core.light.freeze import FreezeRow
 from ondine.core.light.stops import nearest, power_label, powers
 from ondine.core.outline import Edge
 from ondine.core.setup import Light
-from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.lettering import CENTRE, RIGHT, Pen
+from ondine.ui.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
 BLUR_DECADES = (0.1, 1000.0)
 ISO_RANGE = (6.0, 102_400.0)
@@ -105,15 +106,15 @@ class FreezeChart(QWidget):
             x = self._x(2.0**stop)
             p.setPen(QPen(self.theme.colour("faint"), 1))
             p.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
-            self._words(p, QRectF(x - 30, room.bottom() + 6, 60, 18), power_label(2.0**stop), centre=True)
+            Pen(p, self.theme).write(QRectF(x - 30, room.bottom() + 6, 60, 18), power_label(2.0**stop), side=CENTRE)
         for value in (0.1, 1, 10, 100, 1000):
             y = self._y(value, BLUR_DECADES)
             p.setPen(QPen(self.theme.colour("faint"), 1))
             p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
-            self._words(p, QRectF(room.left() - 66, y - 9, 58, 18), f"{value:g} px", right=True)
+            Pen(p, self.theme).write(QRectF(room.left() - 66, y - 9, 58, 18), f"{value:g} px", side=RIGHT)
         for iso in (12.5, 100, 800, 6400, 51_200):
-            self._words(p, QRectF(room.right() + 8, self._y(iso, ISO_RANGE) - 9, 64, 18), f"ISO {iso:g}")
-        self._words(p, QRectF(room.right() - 200, room.bottom() + 28, 200, 18), "power", right=True)
+            Pen(p, self.theme).write(QRectF(room.right() + 8, self._y(iso, ISO_RANGE) - 9, 64, 18), f"ISO {iso:g}")
+        Pen(p, self.theme).write(QRectF(room.right() - 200, room.bottom() + 28, 200, 18), "power", side=RIGHT)
 
     def _curves(self, p: QPainter) -> None:
         worst = [QPointF(self._x(r.power), self._y(r.low_px, BLUR_DECADES)) for r in self._rows]
@@ -130,12 +131,12 @@ class FreezeChart(QWidget):
             while any(abs(y - other) < 16 for other in taken):
                 y += 16
             taken.append(y)
-            self._words(p, QRectF(points[-1].x() - 130, y, 124, 16), edge.name, role="ink", right=True)
+            Pen(p, self.theme).write(QRectF(points[-1].x() - 130, y, 124, 16), edge.name, role="ink", side=RIGHT)
         p.setPen(QPen(self.theme.colour("light"), 2, Qt.PenStyle.DashLine))
         p.drawPolyline(QPolygonF([QPointF(self._x(r.power), self._y(r.iso, ISO_RANGE)) for r in self._rows]))
         first = self._rows[0]
         place = QRectF(self._x(first.power) + 8, self._y(first.iso, ISO_RANGE) - 20, 140, 16)
-        self._words(p, place, "ISO that is right", role="light_text")
+        Pen(p, self.theme).write(place, "ISO that is right", role="light_text")
 
     def _limits(self, p: QPainter) -> None:
         room = self._room()
@@ -156,20 +157,9 @@ class FreezeChart(QWidget):
         )
         wide = (self.width() - 48) / len(facts)
         for index, (value, name) in enumerate(facts):
-            x = 24 + index * wide
-            self._words(p, QRectF(x, 6, wide, 18), name)
-            size = LARGE_PX if len(value) < 10 else BODY_PX
-            p.setFont(font(size, bold=True))
-            p.setPen(self.theme.colour("light_text" if index == 0 else "ink"))
-            p.drawText(QRectF(x, 24, wide, 40), Qt.AlignmentFlag.AlignVCenter, value)
-
-    def _words(
-        self, p: QPainter, room: QRectF, words: str, role: str = "soft_ink", right: bool = False, centre: bool = False
-    ) -> None:
-        p.setFont(font(SMALL_PX))
-        p.setPen(self.theme.colour(role))
-        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-        p.drawText(room, (Qt.AlignmentFlag.AlignHCenter if centre else side) | Qt.AlignmentFlag.AlignVCenter, words)
+            role = "light_text" if index == 0 else "ink"
+            room = QRectF(24 + index * wide, 6, wide, 60)
+            Pen(p, self.theme).figure(room, name, value, role=role, least=BODY_PX)
 
     # Hands
 

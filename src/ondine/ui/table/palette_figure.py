@@ -9,8 +9,9 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.colour import APART, Palette
+from ondine.ui.lettering import CENTRE, RIGHT, Pen
 from ondine.ui.pictures import reddened
-from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.theme import DAY, LARGE_PX, Theme, font
 
 SCALE_MIRED = 160.0
 
@@ -52,7 +53,9 @@ class PaletteFigure(QWidget):
     def _scene(self, p: QPainter, room: QRectF) -> None:
         assert self._palette is not None
         found = self._palette
-        self._words(p, QRectF(room.left(), room.top() - 24, room.width(), 18), "as the picture will show them")
+        Pen(p, self.theme).write(
+            QRectF(room.left(), room.top() - 24, room.width(), 18), "as the picture will show them"
+        )
         water = room.top() + 0.72 * room.height()
         colours = {"background": found.background, "bowl": found.bowl, "drop": found.drop}
         if self.theme.dark:
@@ -71,15 +74,17 @@ class PaletteFigure(QWidget):
 
     def _distances(self, p: QPainter, room: QRectF) -> None:
         assert self._palette is not None
-        self._words(p, QRectF(room.left(), room.top() - 24, room.width(), 18), "how far apart they look, ΔE")
+        Pen(p, self.theme).write(QRectF(room.left(), room.top() - 24, room.width(), 18), "how far apart they look, ΔE")
         for index, (name, apart) in enumerate(self._palette.pairs):
             y = room.top() + index * 72
             p.setFont(font(LARGE_PX, bold=True))
             p.setPen(self.theme.colour("ink"))
             p.drawText(QRectF(room.left(), y, 90, 40), Qt.AlignmentFlag.AlignVCenter, f"{apart:.0f}")
-            self._words(p, QRectF(room.left(), y + 40, room.width(), 18), name, "ink")
+            Pen(p, self.theme).write(QRectF(room.left(), y + 40, room.width(), 18), name, "ink")
             if apart < APART:
-                self._words(p, QRectF(room.left() + 90, y + 12, room.width() - 90, 18), "alike", "ink", bold=True)
+                Pen(p, self.theme).write(
+                    QRectF(room.left() + 90, y + 12, room.width() - 90, 18), "alike", "ink", bold=True
+                )
 
     def _scale(self, p: QPainter, room: QRectF) -> None:
         """From blue to warm in mired, and where the light stands."""
@@ -90,18 +95,20 @@ class PaletteFigure(QWidget):
         for value in range(-150, 151, 50):
             x = room.left() + (value + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
             p.drawLine(QPointF(x, room.center().y() - 5), QPointF(x, room.center().y() + 5))
-            self._words(p, QRectF(x - 40, room.bottom() - 2, 80, 18), f"{value:+d}" if value else "0", centre=True)
-        self._words(p, QRectF(room.left(), room.top() - 22, 200, 18), "blue")
-        self._words(p, QRectF(room.right() - 200, room.top() - 22, 200, 18), "warm", right=True)
+            Pen(p, self.theme).write(
+                QRectF(x - 40, room.bottom() - 2, 80, 18), f"{value:+d}" if value else "0", side=CENTRE
+            )
+        Pen(p, self.theme).write(QRectF(room.left(), room.top() - 22, 200, 18), "blue")
+        Pen(p, self.theme).write(QRectF(room.right() - 200, room.top() - 22, 200, 18), "warm", side=RIGHT)
         held = min(max(shift, -SCALE_MIRED), SCALE_MIRED)
         x = room.left() + (held + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
         p.setPen(QPen(self.theme.colour("light"), 3))
         p.drawLine(QPointF(x, room.top() - 4), QPointF(x, room.bottom() - 6))
         says = f"{shift:+.0f} mired"
-        self._words(p, QRectF(x - 60, room.top() - 24, 120, 18), says, "light_text", centre=True, bold=True)
+        Pen(p, self.theme).write(QRectF(x - 60, room.top() - 24, 120, 18), says, "light_text", side=CENTRE, bold=True)
 
     def _paper(self, p: QPainter, room: QRectF) -> None:
-        self._words(p, QRectF(room.left(), room.top() - 26, room.width(), 18), self._sheet_words, "ink")
+        Pen(p, self.theme).write(QRectF(room.left(), room.top() - 26, room.width(), 18), self._sheet_words, "ink")
         if self._sheet is None:
             return
         shown = reddened(self._sheet) if self.theme.dark else self._sheet
@@ -111,21 +118,6 @@ class PaletteFigure(QWidget):
         p.setPen(QPen(self.theme.colour("line"), 1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(place)
-
-    def _words(
-        self,
-        p: QPainter,
-        room: QRectF,
-        words: str,
-        role: str = "soft_ink",
-        centre: bool = False,
-        right: bool = False,
-        bold: bool = False,
-    ) -> None:
-        p.setFont(font(SMALL_PX if room.height() < 30 else BODY_PX, bold))
-        p.setPen(self.theme.colour(role))
-        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-        p.drawText(room, (Qt.AlignmentFlag.AlignHCenter if centre else side) | Qt.AlignmentFlag.AlignVCenter, words)
 
 
 def _dim(colour: str) -> str:
