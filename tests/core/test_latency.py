@@ -88,7 +88,7 @@ def heights(setup: Setup, pulse: Pulse, time_us: float, jitters: np.ndarray) -> 
 def test_two_series_give_the_lag_between_two_paths_with_its_error():
     rng = np.random.default_rng(3)
     pulse = Pulse(0, 22_000)
-    at = passing_us(TIDAL_MILL, pulse, 0.018)
+    at = passing_us(TIDAL_MILL, pulse, 0.028)
     one = heights(TIDAL_MILL, pulse, at, rng.normal(0, 0.4e-3, 6))
     other = heights(TIDAL_MILL, pulse, at, 3.0e-3 + rng.normal(0, 1.5e-3, 8))
     found = lag_between(one, other, TIDAL_MILL, 22_000)

@@ -42,8 +42,13 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, open_us:
     """
     if min(len(one_m), len(other_m)) < FEWEST:
         raise LagError(f"Measure {FEWEST} pictures or more of each path: from fewer no error can be told.")
-    nozzle = setup.rig.nozzle_height_m
+    nozzle, radius = setup.rig.nozzle_height_m, _diameter_m(setup, open_us) / 2
     for height in (*one_m, *other_m):
+        if 0 < height <= radius:
+            raise LagError(
+                f"A drop {height * 1e3:.1f} mm over the water touches it already and has slowed. "
+                "Fire both series with an earlier flash."
+            )
         if not 0 < height < nozzle:
             raise LagError(
                 f"A drop {height * 1e3:.0f} mm over the water is not under the nozzle: measure that one again."
@@ -73,11 +78,15 @@ def with_lag(t: Triggers, lag: Lag) -> Triggers:
     )
 
 
-def _fallen_s(height_m: np.ndarray, setup: Setup, open_us: int) -> np.ndarray:
-    """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
+def _diameter_m(setup: Setup, open_us: int) -> float:
     volume = drop.drop_volume_m3(open_us / US_PER_S, setup.rig.flow_m3_s, setup.rig.dead_time_s)
     if volume <= 0:
         raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
-    terminal = flight.terminal_speed_m_s(drop.drop_diameter_m(volume), setup.mix.liquid().density_kg_m3)
+    return float(drop.drop_diameter_m(volume))
+
+
+def _fallen_s(height_m: np.ndarray, setup: Setup, open_us: int) -> np.ndarray:
+    """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
+    terminal = flight.terminal_speed_m_s(_diameter_m(setup, open_us), setup.mix.liquid().density_kg_m3)
     start = setup.beliefs.start_speed_m_s.mean
     return np.asarray(flight.fall_time_s(setup.rig.nozzle_height_m - height_m, start, terminal))

@@ -130,8 +130,8 @@ class TableSide(QObject):
                 self.desk.took_trial(frame)
             case SeriesGoesOn(done, of):
                 self.desk.series = (done, of)
-            case PourEnded(purpose, _, dispensed):
-                self.desk.pour_ended(purpose, dispensed)
+            case PourEnded(purpose, pour, dispensed):
+                self.desk.pour_ended(purpose, pour, dispensed)
             case SittingsFound(sittings, current):
                 self.desk.shelf.sittings, self.desk.shelf.current = sittings, current
             case SetupsFound(setups):

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from ondine.bench.protocol import Dispensed
+from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.edit import EditError, edited
 from ondine.core.focus import Focus
 from ondine.core.ledger import Ledger
@@ -100,7 +100,7 @@ class TableDesk(QObject):
         self.trial: TrialFrame | None = None
         self.compared: tuple[str, Setup] | None = None
         self.shot_in_view: ShotRecord | None = None
-        self._filling = 0
+        self._fillings: list[tuple[Pour, int]] = []
 
     # The set-up
 
@@ -172,24 +172,25 @@ class TableDesk(QObject):
 
     def dispense(self, row: int) -> None:
         """Dispense the pulses of a weighing."""
-        wanted = self.weighings[row]
-        self._filling = row
-        self._pour(wanted.open_us, wanted.pulses, Purpose.WEIGHING)
+        self._pour(self.weighings[row].open_us, self.weighings[row].pulses, Purpose.WEIGHING, row)
 
-    def _pour(self, open_us: int, pulses: int, purpose: Purpose) -> None:
+    def _pour(self, open_us: int, pulses: int, purpose: Purpose, row: int = 0) -> None:
         try:
             pour = pour_of(self.studio.setup.rig, open_us, pulses)
         except ValueError as error:
             self.refused.emit(str(error))
             return
         self.refused.emit("")
-        self.studio.pour(pour, purpose)
+        if self.studio.pour(pour, purpose):
+            self._fillings.append((pour, row))
 
-    def pour_ended(self, purpose: Purpose, dispensed: Dispensed) -> None:
+    def pour_ended(self, purpose: Purpose, pour: Pour, dispensed: Dispensed) -> None:
         """Take down what a weighing really dispensed, and what a scale read."""
         self.progress = (0, 0)
-        if purpose is Purpose.WEIGHING:
-            row = self.weighings[self._filling]
+        known = [index for asked, index in self._fillings if asked is pour]
+        self._fillings = [entry for entry in self._fillings if entry[0] is not pour]
+        if purpose is Purpose.WEIGHING and known:
+            row = self.weighings[known[0]]
             row.pulses = dispensed.pulses
             if dispensed.grams is not None:
                 row.grams = dispensed.grams
@@ -200,8 +201,12 @@ class TableDesk(QObject):
         """Fill in a row of the weighings; rows before it come along."""
         while len(self.weighings) <= index:
             self.weighings.append(WeighingRow(25_000, 40))
+        row = self.weighings[index]
         for name, value in values.items():
-            setattr(self.weighings[index], name, value)
+            if name != "grams" and getattr(row, name) != value:
+                # What was weighed belongs to other pulses.
+                row.grams = 0.0
+            setattr(row, name, value)
         self.keep_weighings()
         self.altered.emit()
 

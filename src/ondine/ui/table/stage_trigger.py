@@ -21,8 +21,8 @@ ALWAYS = ("triggers.school", "triggers.release", "triggers.mirror_up", "triggers
 LINKS = ("wire", "infrared", "mirror", "shutter", "radio", "slave")
 TIMES = ("triggers.valve_jitter_s", "triggers.shutter_lead_s", "camera.exposure_s", "triggers.sync_speed_s")
 PLUS_MINUS = {f"triggers.{link}_jitter_s": "±" for link in LINKS}
-SEEN_AT = 0.6
-"""Where in the air of the frame the drop should be seen while a lag is measured: clear of both edges."""
+SEEN_AT = 0.88
+"""Where in the air of the frame the drop should be seen while a lag is measured: ten ms later it still is."""
 
 LAGS = tuple(f"triggers.{link}_{what}_s" for what in ("lag", "jitter") for link in LINKS)
 

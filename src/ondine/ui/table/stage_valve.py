@@ -161,5 +161,5 @@ class WeighingTable(QWidget):
             self.pulses[index].display(known.pulses)
             self.grams[index].display(known.grams)
             pouring = state is BenchState.POURING
-            self.dispense[index].setText(f"Stop  {done}/{of}" if pouring and of else "Dispense")
+            self.dispense[index].setText(f"Stop  {done}/{of}" if of else "Stop" if pouring else "Dispense")
             self.dispense[index].setEnabled(state is not BenchState.FIRING)
