@@ -128,6 +128,8 @@ class ShotDelegate(QStyledItemDelegate):
         painter.setFont(font(SMALL_PX))
         painter.setPen(t.colour("soft_ink"))
         words = "did not fire" if shot.state == ShotState.FAILED else "no picture"
+        if shot.picture is not None and image is None:
+            words = ""  # it is still being read
         painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_caption(self, painter: QPainter, shot: ShotRecord, frame: QRectF) -> None:

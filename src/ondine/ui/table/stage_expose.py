@@ -174,7 +174,12 @@ class ExposeStage(Stage):
             self.ways = equivalents(anchor, now, powers(key.least_power, Step.FULL)[::-1], isos, dial)
         self.table.setRowCount(len(self.ways))
         for line, way in enumerate(self.ways):
-            cells = (way.power.label, way.iso.label, f"f/{way.aperture.label}", f"{way.off_stops:+.2f}")
+            cells = (
+                way.power.label,
+                way.iso.label,
+                f"f/{way.aperture.label}",
+                f"{way.off_stops:+.2f}" if abs(way.off_stops) >= 0.005 else "0",
+            )
             for column, words in enumerate(cells):
                 item = QTableWidgetItem(words)
                 item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
