@@ -30,7 +30,7 @@ with warnings.catch_warnings():
 
 @pytest.mark.parametrize(
     ("one", "other", "shift"),
-    # Catalogue values of conversion filters, from memory, checked by colour-science in the brief.
+    # Catalogue values of conversion filters, from memory.
     [(5500, 3400, 112), (5500, 3200, 131), (3200, 5500, -131), (4200, 5500, -56), (6500, 3200, 159), (5500, 3500, 104)],
 )
 def test_mired_shifts_of_published_filters(one, other, shift):

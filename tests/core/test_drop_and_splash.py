@@ -51,7 +51,7 @@ def test_sphere_of_a_known_volume():
 
 @pytest.mark.parametrize(("mm", "ms"), [(4.5, 35), (5.8, 52)])
 def test_capillary_time(mm, ms):
-    # The brief's worked values.
+    # Worked by hand.
     assert capillary_time_s(mm / 1e3, 998.2, 0.0727) * 1e3 == pytest.approx(ms, abs=1)
 
 

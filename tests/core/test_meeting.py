@@ -77,7 +77,7 @@ def test_sheet_is_widest_at_a_third_and_stands_still_there():
 
 @pytest.mark.parametrize(("mm", "life_ms", "full_ms", "wide_mm"), [(4.5, 14, 4.8, 15), (5.8, 21, 7, 22)])
 def test_sheets_of_practice(mm, life_ms, full_ms, wide_mm):
-    # The brief's worked values for 3.5 m/s; the sheet is fully open for a few ms only (common practice).
+    # Worked by hand for 3.5 m/s; the sheet is fully open for a few ms only (common practice).
     life = float(sheet_time_s(mm / 1e3, WATER)) * 1e3
     assert life == pytest.approx(life_ms, abs=0.8)
     assert life / 3 == pytest.approx(full_ms, abs=0.3)

@@ -7,28 +7,28 @@ from ondine.core.forecast import forecast
 from ondine.core.framing import framing_note
 from ondine.core.instant import at_instant
 from ondine.core.light.blur import blur_px
-from ondine.core.light.flash import flash_duration_s
+from ondine.core.light.flash import DEFAULT_CURVES
 from ondine.core.outline import outline
 from ondine.core.rigs import sample_rigs
 from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Beliefs, Camera, Rig, Setup
+from ondine.core.setup import Beliefs, Camera, FlashKind, Rig, Setup
 from ondine.core.wire import setup_from_json
 
 
 @pytest.mark.parametrize(("power", "per_second"), [(1, 1_000), (1 / 16, 11_000), (1 / 128, 41_600)])
 def test_flash_durations_of_practice(power, per_second):
     # Common practice, no published source: one unit's manual.
-    assert flash_duration_s(power) == pytest.approx(1 / per_second, rel=0.10)
+    assert DEFAULT_CURVES[FlashKind.CUT_OFF].duration_s(power) == pytest.approx(1 / per_second, rel=0.10)
 
 
 def test_less_power_is_shorter():
-    durations = flash_duration_s(np.array([1 / 256, 1 / 64, 1 / 16, 1 / 4, 1.0]))
+    durations = DEFAULT_CURVES[FlashKind.CUT_OFF].duration_s(np.array([1 / 256, 1 / 64, 1 / 16, 1 / 4, 1.0]))
     assert np.all(np.diff(durations) > 0)
 
 
 @pytest.mark.parametrize(("per_second", "pixels"), [(1_000, 181), (4_000, 45), (11_000, 16), (41_600, 4.4)])
 def test_blur_worked_values(per_second, pixels):
-    # The brief's worked values: 2.9 m/s at 1:4 on pixels of 4 µm.
+    # Worked by hand: 2.9 m/s at 1:4 on pixels of 4 µm.
     assert blur_px(2.9, 1 / per_second, 4e-6 / 0.25) == pytest.approx(pixels, rel=0.03)
 
 

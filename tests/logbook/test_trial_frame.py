@@ -13,7 +13,7 @@ SEASON = Path(__file__).parents[2] / "src" / "ondine" / "demo" / "season"
 
 
 def dng(path: Path, level: int) -> Path:
-    """A grey raw file, as the brief's helper writes it (DNG 1.4)."""
+    """A grey raw file, written by tifffile (DNG 1.4)."""
     tags = [
         (271, "s", 0, "Make", True), (272, "s", 0, "Model", True), (50706, "B", 4, (1, 4, 0, 0), True),
         (50707, "B", 4, (1, 1, 0, 0), True), (50708, "s", 0, "Make Model", True), (33421, "H", 2, (2, 2), True),

@@ -9,7 +9,7 @@ from ondine.core.light.flash import check_points
 from ondine.core.light.lens import distance_at_m, magnification_at, magnification_by_ruler, subject_to_sensor_m
 from ondine.core.quantity import quantity_of
 from ondine.core.setup import Camera, Setup
-from ondine.core.setup.fields import about, out_of_limits, put
+from ondine.core.setup.fields import out_of_limits, put
 from ondine.core.units import Units
 
 LENS_RADIUS_M = 0.03
@@ -125,8 +125,3 @@ def _check_places(setup: Setup, units: Units) -> None:
                 f"{flash.name} would stand in the way of the drops: put it {units.length_words(DROP_PATH_M)} or more "
                 "to one side."
             )
-
-
-def says(setup: Setup, path: str) -> str:
-    """Return what the field at a path is called in the window."""
-    return about(setup, path).says

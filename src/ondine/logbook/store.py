@@ -277,11 +277,6 @@ class Logbook:
         with self._session() as session:
             return [Candidate(i, fired or planned, bool(n)) for i, planned, fired, n in session.execute(wanted)]
 
-    def knows_picture_file(self, path: Path) -> bool:
-        """Whether a picture was logged from this very path."""
-        with self._session() as session:
-            return session.scalar(select(Picture.id).where(Picture.path == str(path)).limit(1)) is not None
-
     # The desk
 
     def put(self, key: str, value: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ondine.core.light.stops import INCIDENT_C
+from ondine.core.light.stops import exposure_value, illuminance_lx
 from ondine.core.setup import Camera
 
 NO_GHOST_STOPS = -6.0
@@ -36,13 +36,12 @@ def allowed_lux(camera: Camera, exposure_s: float | None = None) -> float:
     ISO 2720, incident light, C = 250.
     """
     shutter = camera.exposure_s if exposure_s is None else exposure_s
-    right = INCIDENT_C * camera.f_number**2 / (shutter * camera.iso)
-    return float(right * 2**NO_GHOST_STOPS)
+    return continuous_lux(camera.f_number, shutter, camera.iso) * 2**NO_GHOST_STOPS
 
 
 def continuous_lux(f_number: float, exposure_s: float, iso: float) -> float:
     """Light that a splash needs without any flash, C·N²/(t·S). exposure_s : [s]. Returns [lx]. ISO 2720."""
-    return float(INCIDENT_C * f_number**2 / (exposure_s * iso))
+    return illuminance_lx(exposure_value(f_number, exposure_s, iso))
 
 
 def verdict(stops: float, exposure_s: float) -> str:

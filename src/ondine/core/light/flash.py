@@ -68,14 +68,6 @@ DEFAULT_CURVES = {
 }
 
 
-def flash_duration_s(power: ArrayLike) -> Floats:
-    """Duration t0.5 of a usual battery flash. power : fraction of full [1]. Returns the same shape [s].
-
-    Within 10 % of full 1/1000 s, 1/16 1/11 000 s, 1/128 1/41 600 s: common practice, no published source.
-    """
-    return DEFAULT_CURVES[FlashKind.CUT_OFF].duration_s(power)
-
-
 def check_points(points: Iterable[DurationPoint], kind: FlashKind, least_power: float) -> None:
     """Raise FlashError for a table that no unit has."""
     ordered = sorted(points, key=lambda point: point.power)

@@ -11,9 +11,6 @@ from dataclasses import dataclass
 
 from ondine.core.setup.light import Step
 
-REFLECTED_K = 12.5
-"""Calibration of a meter of reflected light [cd/m2·s·ISO], ISO 2720."""
-
 INCIDENT_C = 250.0
 """Calibration of a flat meter of incident light [lx·s·ISO], ISO 2720."""
 
@@ -96,11 +93,6 @@ def stops_words(stops: float) -> str:
 def exposure_value(f_number: float, exposure_s: float, iso: float = 100.0) -> float:
     """EV at ISO 100, log2(N²/t) - log2(S/100). exposure_s : [s]. APEX Av + Tv, ISO 2720."""
     return math.log2(f_number**2 / exposure_s) - math.log2(iso / 100)
-
-
-def luminance_cd_m2(ev100: float) -> float:
-    """Luminance that an exposure value at ISO 100 is right for, 2^EV·K/100, K = 12.5. Returns [cd/m2]."""
-    return float(2**ev100 * REFLECTED_K / 100)
 
 
 def illuminance_lx(ev100: float) -> float:

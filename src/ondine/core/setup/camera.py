@@ -89,8 +89,3 @@ class Camera:
         pixels = self.width_px * self.height_px
         width = round((pixels * long / short) ** 0.5)
         return replace(self, sensor_width_m=long, width_px=width, height_px=round(width * short / long))
-
-    @property
-    def sensor_diagonal_m(self) -> float:
-        """Diagonal of the sensor."""
-        return float(self.pixel_pitch_m * (self.width_px**2 + self.height_px**2) ** 0.5)

@@ -107,11 +107,6 @@ class Flash:
         """Distance from where the splash stands."""
         return math.hypot(self.x_m, self.height_m, self.aside_m)
 
-    @property
-    def from_behind(self) -> bool:
-        """Whether its light comes through or from the background."""
-        return self.place in (Place.BEHIND, Place.BOUNCED)
-
 
 @dataclass(frozen=True)
 class Light:

@@ -7,7 +7,13 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QVBoxLayout, QWidg
 from ondine.core.edit import with_ruler
 from ondine.core.focus import STEPS
 from ondine.core.framing import crop
-from ondine.core.light.depth import best_f_number, camera_depth_m, circle_of_confusion_m, diffraction_disc_m
+from ondine.core.light.depth import (
+    best_f_number,
+    camera_depth_m,
+    circle_of_confusion_m,
+    defocus_disc_m,
+    diffraction_disc_m,
+)
 from ondine.core.quantity import quantity_of
 from ondine.core.setup.camera import SENSORS
 from ondine.core.viewpoint import viewpoint
@@ -119,10 +125,12 @@ def _depth_words(scene: Scene) -> str:
     camera, half = scene.setup.camera, scene.results.half_depth_m
     best = best_f_number(half, camera.magnification, camera.pupil_ratio)
     disc = diffraction_disc_m(camera.f_number, camera.magnification, camera.pupil_ratio) / camera.pixel_pitch_m
+    front = defocus_disc_m(half, camera.f_number, camera.magnification, camera.pupil_ratio) / camera.pixel_pitch_m
     return (
         f"A pixel is {camera.pixel_on_subject_m * 1e6:.1f} µm on the splash. At f/{camera.f_number:g} "
         f"{camera_depth_m(camera) * 1e3:.1f} mm are sharp (disc {circle_of_confusion_m(camera) * 1e6:.0f} µm), "
-        f"diffraction spreads {disc:.1f} px. Best for this splash, {2 * half * 1e3:.0f} mm deep: f/{best:.0f}."
+        f"diffraction spreads {disc:.1f} px, the front of the splash {front:.0f} px. "
+        f"Best for this splash, {2 * half * 1e3:.0f} mm deep: f/{best:.0f}."
     )
 
 
