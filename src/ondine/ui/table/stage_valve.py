@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from ondine.core.quantity import Quantity
-from ondine.core.reservoir import discharge_coefficient, flow_after_share
+from ondine.core.reservoir import discharge_coefficient, flow_after_share, flowing_s, head_after_m
 from ondine.core.weighing import Flow, WeighingError, flow_from, with_flow
 from ondine.studio.events import BenchState
 from ondine.ui.fields import QuantityField, WholeField
@@ -89,13 +89,16 @@ class ValveStage(Stage):
 
 
 def _level_words(scene: Scene) -> str:
-    lost = 1 - flow_after_share(scene.setup.rig, scene.ledger.open_s)
+    rig, so_far = scene.setup.rig, scene.ledger.open_s
+    lost = 1 - flow_after_share(rig, so_far)
+    sinks = head_after_m(rig, so_far) - head_after_m(rig, so_far + flowing_s(rig, scene.sequence))
     left = shots_left(scene)
     says = f"refill after {left} more shots" if left else "refill now"
-    share = discharge_coefficient(scene.setup.rig)
+    share = discharge_coefficient(rig)
     flows = f"This flow is {share:.0%} of what orifice and head allow"
     odd = ", which cannot be: measure orifice and head again." if share > 1 else "."
-    return f"Since it was filled the drops have lost {lost:.1%} of their volume: {says}. {flows}{odd}"
+    level = f"A shot lowers the level by {sinks * 1e6:.0f} µm"
+    return f"{level}; since it was filled the drops have lost {lost:.1%} of their volume: {says}. {flows}{odd}"
 
 
 def _flow_words(flow: Flow, scene: Scene) -> str:
