@@ -91,3 +91,27 @@ def test_a_sheet_is_written_beside_the_window(lit, tmp_path):
     assert "200 by 100 mm" in lit.heard(Notice)[0].message
     lit.studio.light_table.write(Sheet(SheetKind.BANDS, bands=99), (0.2, 0.1), tmp_path / "sheet.png")
     assert "2 to 60 bands" in lit.heard(Trouble)[0].message
+
+
+def test_closing_does_not_wait_for_a_slow_flash_and_fires_nothing_more(table):
+    table.studio.use_setup(Setup(light=Light((Flash(power=1.0, recycle_full_s=60.0),))))
+    table.studio.fire()
+    table.settle()
+    table.studio.fire()
+    table.heard(BenchChanged, 4)
+    assert table.studio.state is BenchState.RECYCLING
+    closing = threading.Thread(target=table.studio.close)
+    closing.start()
+    closing.join(timeout=10)
+    assert not closing.is_alive() and len(table.controller.fired) == 1
+    table.studio = table.open()
+
+
+def test_the_bench_is_not_free_between_the_shots_of_a_series(lit):
+    refused: list[bool] = []
+    lit.controller.before = lambda: refused.append(lit.studio.fire())
+    lit.studio.fire(count=3, interval_s=1.0)
+    lit.settle()
+    assert refused == [False] * 3 and len(lit.controller.fired) == 3
+    states = [e.state for e in lit.heard(BenchChanged)]
+    assert states.count(BenchState.READY) == 1 and states[-1] is BenchState.READY

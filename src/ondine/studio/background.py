@@ -74,6 +74,8 @@ def _picture(sheet: Sheet, width: int, height: int) -> NDArray[np.uint8]:
         raise SheetError("Choose the picture that the sheet shall show.")
     try:
         with Image.open(sheet.picture) as image:
+            # A JPEG is decoded no larger than the sheet needs it.
+            image.draft("RGB", (2 * width, 2 * height))
             fitted = ImageOps.fit(image.convert("RGB"), (width, height))
     except (OSError, UnidentifiedImageError) as error:
         raise SheetError(f"{sheet.picture.name} cannot be read as a picture. Choose another one.") from error

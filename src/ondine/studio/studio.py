@@ -7,7 +7,6 @@ comes of them is told as events.
 from __future__ import annotations
 
 import threading
-import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
@@ -86,17 +85,19 @@ class Studio:
         emit: Callable[[Event], None],
         start: tuple[Sequence, Setup],
         sitting: str,
-        sleep: Sleep = time.sleep,
+        sleep: Sleep | None = None,
     ) -> None:
         self.glance = glance
         self.state = BenchState.READY
         self._controller, self._camera = controller, camera
-        self._clock, self._emit, self._sleep = clock, emit, sleep
+        self._clock, self._emit = clock, emit
         self._watch: FolderWatch | None = None
         self.pen = Pen(open_logbook, emit)
         self._bench = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
         self._stop_pouring = threading.Event()
         self._stop_series = threading.Event()
+        # Waits end at once when a series is stopped or the window closes.
+        self._sleep = sleep or self._stop_series.wait
         self._flash_ready_at: datetime | None = None
         self.light_table = LightTable(emit)
         self._history = History(_from_desk(glance, start))
@@ -194,14 +195,27 @@ class Studio:
         if count > 1:
             self._bench.submit(self._series, sequence, setup, count, interval_s)
         else:
-            self._bench.submit(self._fire, sequence, setup, dark)
+            self._bench.submit(self._once, sequence, setup, dark)
         return True
 
     def stop_series(self) -> None:
         """End a series after the shot under way."""
         self._stop_series.set()
 
+    def _once(self, sequence: Sequence, setup: Setup, dark: bool) -> None:
+        try:
+            self._fire(sequence, setup, dark)
+        finally:
+            self._enter(BenchState.READY)
+
     def _series(self, sequence: Sequence, setup: Setup, count: int, interval_s: float) -> None:
+        try:
+            self._fire_many(sequence, setup, count, interval_s)
+        finally:
+            self._emit(SeriesGoesOn(0, 0))
+            self._enter(BenchState.READY)
+
+    def _fire_many(self, sequence: Sequence, setup: Setup, count: int, interval_s: float) -> None:
         for number in range(count):
             if self._stop_series.is_set():
                 break
@@ -211,30 +225,33 @@ class Studio:
             if number < count - 1:
                 self._enter(BenchState.RECYCLING)
                 self._sleep(max(interval_s - (self._clock() - began).total_seconds(), 0.0))
-        self._emit(SeriesGoesOn(0, 0))
-        self._enter(BenchState.READY)
+                self._enter(BenchState.FIRING)
 
-    def _await_flash(self, setup: Setup) -> None:
-        """Wait until the unit has recycled: a flash fired too early is dark or dim, and the water is spent."""
+    def _await_flash(self, setup: Setup) -> bool:
+        """Wait until the units have recycled: a flash fired too early is dark or dim, and the water is spent.
+
+        Returns False if the waiting was cut short: then nothing must be fired.
+        """
         wait = 0.0 if self._flash_ready_at is None else (self._flash_ready_at - self._clock()).total_seconds()
         if wait > 0:
             self._enter(BenchState.RECYCLING)
             self._sleep(wait)
             self._enter(BenchState.FIRING)
+        if self._stop_series.is_set():
+            return False
         slowest = max(recycle_s(unit) for unit in setup.light.units)
         self._flash_ready_at = self._clock() + timedelta(seconds=slowest)
+        return True
 
     def _fire(self, sequence: Sequence, setup: Setup, dark: bool) -> None:
         try:
-            if not dark and not setup.box.in_use:
-                self._await_flash(setup)
+            if not dark and not setup.box.in_use and not self._await_flash(setup):
+                return
             shot_id = self.pen.submit(self._plan, sequence, setup).result()
             self._emit(ShotLogged(self.logbook.shot(shot_id)))
             self._run(shot_id, sequence, setup, dark)
         except LogbookError as error:
             self._emit(Trouble(f"Not fired, because the shot could not be logged. {error}"))
-        finally:
-            self._enter(BenchState.READY)
 
     def _plan(self, sequence: Sequence, setup: Setup) -> int:
         self.pen.retry()

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtWidgets import QFileDialog
 
 from ondine.core.light.colour import palette, sheet_size_m
@@ -40,6 +42,7 @@ class ColourStage(Stage):
         super().__init__(desk)
         self.figure = self.palette = PaletteFigure()
         self.sheet = Sheet()
+        self._painted: tuple[object, NDArray[np.uint8]] | None = None
         self.form = Form(FIELDS)
         self.form.edited.connect(desk.edit)
         self.says = note(soft=False)
@@ -84,12 +87,19 @@ class ColourStage(Stage):
         wide, tall = sheet_size_m(scene.setup)
         size = " × ".join(value_words("bowl.diameter_m", side, scene.units) for side in (wide, tall))
         try:
-            painted = paint_sheet(self.sheet, PREVIEW_PX, max(2, round(PREVIEW_PX * tall / wide)))
+            painted = self._preview(max(2, round(PREVIEW_PX * tall / wide)))
             away = value_words("light.background_m", scene.setup.light.background_m, scene.units)
             words = f"the sheet as printed, {size}, to stand {away} behind the drops"
         except SheetError as error:
             painted, words = None, str(error)
         self.palette.show_palette(found, painted, words)
+
+    def _preview(self, height_px: int) -> NDArray[np.uint8]:
+        """The sheet, small; painted anew only when it has changed."""
+        key = (self.sheet, height_px)
+        if self._painted is None or self._painted[0] != key:
+            self._painted = (key, paint_sheet(self.sheet, PREVIEW_PX, height_px))
+        return self._painted[1]
 
     def _sheet(self, **change: object) -> None:
         self.sheet = replace(self.sheet, **change)  # type: ignore[arg-type]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QStackedWidget, QWidget
@@ -170,7 +171,7 @@ def _light_words(scene: Scene, unit: Flash) -> str:
 class DurationTable(QWidget):
     """Rows of a power and a duration, both as the manual prints them: one over so much. An empty row has zeros."""
 
-    def __init__(self, changed: object) -> None:
+    def __init__(self, changed: Callable[[tuple[DurationPoint, ...]], object]) -> None:
         super().__init__()
         self._changed = changed
         self._points: tuple[DurationPoint, ...] = ()
@@ -215,4 +216,4 @@ class DurationTable(QWidget):
         if {(q.power, q.duration_s) for q in points} != {
             (1 / round(1 / q.power), 1 / round(1 / q.duration_s)) for q in self._points
         } or len(measures) > 1:
-            self._changed(points)  # type: ignore[operator]
+            self._changed(points)
