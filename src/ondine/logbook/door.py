@@ -9,6 +9,7 @@ import json
 from dataclasses import MISSING, fields, is_dataclass
 from enum import StrEnum
 from functools import lru_cache
+from pathlib import Path
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
@@ -116,6 +117,15 @@ def _merged(data: Any, more: Any) -> Any:
     if isinstance(data, dict) and isinstance(more, dict):
         return data | {name: _merged(data[name], part) if name in data else part for name, part in more.items()}
     return data
+
+
+def read_text(path: Path, what: str) -> str:
+    """Read a text file. Raises ValueError with a sentence that names `what` it should be, and the file."""
+    try:
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        why = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
+        raise ValueError(f"The {what} {path} cannot be read: {why}. Check the name and try again.") from error
 
 
 def load_json(text: str, source: str) -> Any:

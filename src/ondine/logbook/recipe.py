@@ -14,6 +14,7 @@ from ondine.logbook.door import (
     Wire,
     explain,
     load_json,
+    read_text,
     setup_from_wire,
     setup_to_wire,
     wire_model,
@@ -58,10 +59,9 @@ class RecipeWire(Wire):
 def read_recipe(path: Path) -> tuple[Sequence, Setup]:
     """Read and check a recipe file. Raises RecipeError with every reason, each with its path in the file."""
     try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        why = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
-        raise RecipeError(f"The recipe {path} cannot be read: {why}. Check the name and try again.") from error
+        text = read_text(path, "recipe")
+    except ValueError as error:
+        raise RecipeError(str(error)) from error
     return parse_recipe(text, str(path))
 
 

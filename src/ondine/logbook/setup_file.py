@@ -13,6 +13,7 @@ from ondine.logbook.door import (
     Wire,
     explain,
     load_json,
+    read_text,
     setup_from_wire,
     setup_to_wire,
     wire_model,
@@ -37,10 +38,9 @@ class SetupFileWire(Wire):
 def read_setup(path: Path) -> Setup:
     """Read and check a set-up file. Raises SetupFileError with every reason."""
     try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        why = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
-        raise SetupFileError(f"The set-up {path} cannot be read: {why}. Check the name and try again.") from error
+        text = read_text(path, "set-up")
+    except ValueError as error:
+        raise SetupFileError(str(error)) from error
     return parse_setup(text, str(path))
 
 

@@ -84,7 +84,7 @@ class ShotsFound:
 
 
 class Purpose(StrEnum):
-    """What a pour is for, and what a set-up was fetched for."""
+    """What a pour is for."""
 
     WEIGHING = "weighing"
     PRIMING = "priming"
