@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from benchmarks.timing import verdict
 from ondine.demo.install import demo_logbook, install_demo
-from ondine.demo.scenario import SEED, START, TIDAL_MILL
-from ondine.ui import app as ui
-from ondine.ui.main_window import MainWindow
+from ondine.demo.scenario import IN_HAND, SEED, START
+from ondine.ui.shell import app as ui
+from ondine.ui.shell.main_window import MainWindow
 
 BOUND_MS = 16.0
 MOVES = 300
@@ -24,7 +24,7 @@ def run() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as home:
         install_demo(Path(home))
         app = ui.application()
-        window = ui.open_window(ui.Opening(demo_logbook(Path(home)), None, "Bench", SEED, (START, TIDAL_MILL)))
+        window = ui.open_window(ui.Opening(demo_logbook(Path(home)), None, "Bench", SEED, IN_HAND))
         window.show()
         ui.settle(app, window)
         yield from _chart(app, window)
@@ -68,16 +68,16 @@ def _power(app: QApplication, window: MainWindow) -> Iterator[str]:
 def _dragged(app: QApplication, window: MainWindow, view: QWidget, at: QPoint, way: QPoint, says: str) -> str:
     """Drag to and fro over 40 pixels; the change asks for all views, and handling events draws them."""
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=at)
-    before = (window.studio.sequence, window.studio.setup)
+    before = window.studio.composer.plan
     taken = []
     for i in range(MOVES):
         began = time.perf_counter()
         QTest.mouseMove(view, at + way * (abs(i % 80 - 40) - 20))
         app.processEvents()
         taken.append((time.perf_counter() - began) * 1e3)
-    assert (window.studio.sequence, window.studio.setup) != before, f"{says}: nothing moved"
+    assert window.studio.composer.plan != before, f"{says}: nothing moved"
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=at)
-    window.studio.undo()
+    window.studio.composer.undo()
     app.processEvents()
     p50, p95, worst = np.percentile(taken, (50, 95, 100))
     return (

@@ -11,9 +11,9 @@ from PIL import Image
 
 from benchmarks.timing import seconds, verdict
 from ondine.bench.simulated.frame import Frame, photograph
-from ondine.bench.simulated.look import Look
-from ondine.core.sequence import Sequence
+from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import ONE, PAIR, SEED, TIDAL_MILL
+from ondine.picture.look import Look
 
 MOMENTS = {
     "in flight": (ONE, 250), "crown": (ONE, 272), "crater": (ONE, 290), "jet": (ONE, 380),

@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.timing import verdict
-from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.demo.scenario import IN_HAND
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 
@@ -32,7 +32,7 @@ OURS = """
 import time; began = time.perf_counter()
 import json, sys
 from pathlib import Path
-from ondine.ui import app as ui
+from ondine.ui.shell import app as ui
 app = ui.application()
 window = ui.open_window(ui.fresh(Path(sys.argv[1]), None))
 window.show(); app.processEvents(); window.grab()
@@ -51,8 +51,8 @@ def run() -> Iterator[str]:
         book = Logbook.open(path)
         at = datetime(2026, 1, 1, tzinfo=UTC)
         shapes = ("crown", "jet-top", "full-umbrella", "torn-umbrella")
-        book.add_history(
-            PastShot(f"Sitting {i // 400}", at + timedelta(seconds=40 * i), START, TIDAL_MILL, (shapes[i % 4],), i % 6)
+        book.shots.add_history(
+            PastShot(f"Sitting {i // 400}", at + timedelta(seconds=40 * i), IN_HAND, (shapes[i % 4],), i % 6)
             for i in range(SHOTS)
         )
         book.close()

@@ -11,9 +11,9 @@ from hypothesis import settings
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from ondine.bench.protocol import BenchError, Dispensed, FiringReport, Pour
-from ondine.core.commands import Commands
-from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
+from ondine.core.timing.commands import Commands
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
 from ondine.logbook.store import Logbook
 

@@ -4,8 +4,9 @@ from pathlib import Path
 
 import pytest
 
-from ondine.bench.simulated.exposure import write_jpeg
+from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.cli import main
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Camera
 from ondine.demo.install import demo_logbook, install_demo, is_installed
 from ondine.demo.scenario import START, TIDAL_MILL, season
@@ -43,7 +44,9 @@ def test_import_pairs_files_with_the_shots_of_their_time(tmp_path, capsys):
 
     path = tmp_path / "log.ondine"
     book = Logbook.open(path)
-    book.add_history([PastShot("s", NOON, START, TIDAL_MILL), PastShot("s", NOON.replace(minute=5), START, TIDAL_MILL)])
+    book.shots.add_history(
+        [PastShot("s", NOON, Plan(START, TIDAL_MILL)), PastShot("s", NOON.replace(minute=5), Plan(START, TIDAL_MILL))]
+    )
     book.close()
     pictures = []
     for name, at in (("b.jpg", NOON.replace(minute=5, second=1)), ("c.jpg", NOON.replace(hour=3))):
@@ -57,14 +60,14 @@ def test_import_pairs_files_with_the_shots_of_their_time(tmp_path, capsys):
     assert main(["import", pictures[0], "--logbook", str(path)]) == 0
     assert "was logged before" in capsys.readouterr().out
     book = Logbook.open(path)
-    assert book.shot(2).picture == tmp_path / "b.jpg" and book.shot(1).picture is None
+    assert book.shots.get(2).picture == tmp_path / "b.jpg" and book.shots.get(1).picture is None
     book.close()
 
 
 def test_export_and_its_refusals(tmp_path, capsys):
     path = tmp_path / "log.ondine"
     book = Logbook.open(path)
-    book.add_history([PastShot("s", NOON, START, TIDAL_MILL)])
+    book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
     assert main(["export", str(path), "--csv", str(tmp_path / "out.csv")]) == 2
     assert "another Ondine" in capsys.readouterr().err
     book.close()
@@ -86,7 +89,7 @@ def test_the_demo_holds_what_it_promises(tmp_path):
     install_demo(tmp_path, lambda done, of: seen.append((done, of)))
     assert is_installed(tmp_path) and seen[-1] == (126, 126)
     book = Logbook.open(demo_logbook(tmp_path))
-    shots = book.find(ShotQuery())
+    shots = book.shots.find(ShotQuery())
     assert len(shots) >= 120
     assert {s.sitting for s in shots} == {p.name for p in season()} and len(season()) == 3
     assert all(s.picture is not None and s.picture.exists() for s in shots)

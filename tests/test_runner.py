@@ -70,7 +70,7 @@ def test_the_first_start_sets_up_and_the_second_does_not(machine):
     # Nothing is really installed, so that the last step, starting the program, must fail.
     run(machine, "demo")
     first = log.read_text()
-    assert "--require-hashes -r requirements/run.lock" in first and "ondine.bench.simulated.warm" in first
+    assert "--require-hashes -r requirements/run.lock" in first and "ondine.picture.warm" in first
     run(machine, "demo")
     assert log.read_text() == first
 

@@ -18,13 +18,13 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from ondine.demo.install import install_demo, demo_logbook
-from ondine.demo.scenario import SEED, START, TIDAL_MILL
-from ondine.ui import app as ui
+from ondine.demo.scenario import IN_HAND, SEED
+from ondine.ui.shell import app as ui
 home, out = Path(sys.argv[1]), Path(sys.argv[2])
 install_demo(home)
 app = ui.application()
 assert app.platformName() == "xcb", app.platformName()
-window = ui.open_window(ui.Opening(demo_logbook(home), None, "Tidal Mill", SEED, (START, TIDAL_MILL)))
+window = ui.open_window(ui.Opening(demo_logbook(home), None, "Tidal Mill", SEED, IN_HAND))
 window.show()
 QTest.qWaitForWindowExposed(window, 10000)
 window.activateWindow()
@@ -32,16 +32,16 @@ assert QTest.qWaitForWindowActive(window, 10000)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_0)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_Right)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_Space)
-assert window.before.isVisible(), "the first look around"
+assert window.navigation.before.isVisible(), "the first look around"
 QTest.keyClick(window.bench.chart, Qt.Key.Key_Space)
 end = time.monotonic() + 90
-while time.monotonic() < end and not (window.shot.id == 127 and window.shot.picture):
+while time.monotonic() < end and not (window.in_view.shot.id == 127 and window.in_view.shot.picture):
     QTest.qWait(50)
 QTest.keyClick(window.bench.chart, Qt.Key.Key_F)
 QTest.qWait(300)
 ui.settle(app, window)
 app.primaryScreen().grabWindow(0).save(str(out))
-shot = window.shot
+shot = window.in_view.shot
 window.close()
 print(shot.id, shot.sequence.flash_us, ",".join(shot.shapes), shot.picture.name)
 """

@@ -3,7 +3,7 @@
 import json
 from pathlib import Path
 
-from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.demo.scenario import IN_HAND
 from ondine.logbook.recipe import recipe_schema, write_recipe
 from ondine.logbook.setup_file import setup_schema, write_setup
 
@@ -15,9 +15,9 @@ def main() -> None:
     for name, schema in (("recipe", recipe_schema()), ("setup", setup_schema())):
         text = json.dumps(schema, indent=2) + "\n"
         (DOCS / "schemas" / f"{name}.schema.json").write_text(text, encoding="utf-8")
-    recipe = write_recipe(START, TIDAL_MILL, "Tidal Mill, full umbrella")
+    recipe = write_recipe(IN_HAND, "Tidal Mill, full umbrella")
     (DOCS / "examples" / "tidal-mill.json").write_text(recipe, encoding="utf-8")
-    write_setup(TIDAL_MILL, DOCS / "examples" / "tidal-mill-setup.json")
+    write_setup(IN_HAND.setup, IN_HAND.belief, DOCS / "examples" / "tidal-mill-setup.json")
 
 
 if __name__ == "__main__":

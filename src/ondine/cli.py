@@ -9,28 +9,11 @@ import sys
 from pathlib import Path
 
 from ondine import __version__
+from ondine.ui.table.stages import STAGES
 
 OK, FAILED = 0, 2
 
-VIEWS = (
-    "bench",
-    "close-up",
-    "log",
-    "keys",
-    "card",
-    "safe",
-    "rig",
-    "valve",
-    "liquid",
-    "frame",
-    "flash",
-    "freeze",
-    "expose",
-    "colour",
-    "trigger",
-    "dials",
-    "keep",
-)
+VIEWS = ("bench", "close-up", "log", "keys", "card", *(stage.key for stage in STAGES))
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -100,30 +83,31 @@ def _complain(message: object) -> int:
 
 
 def _forecast(parsed: argparse.Namespace) -> int:
-    from ondine.core.events import events
-    from ondine.core.forecast import forecast
-    from ondine.core.shapes import shape_probabilities
+    from ondine.core.forecast.events import events
+    from ondine.core.forecast.shapes import shape_probabilities
+    from ondine.core.forecast.whole import forecast
     from ondine.logbook.recipe import RecipeError, read_recipe
     from ondine.studio.report import events_as_json, events_as_table
 
     try:
-        sequence, setup = read_recipe(parsed.recipe)
+        plan = read_recipe(parsed.recipe)
     except RecipeError as error:
         return _complain(error)
-    what = forecast(setup, sequence)
-    shapes = shape_probabilities(what, sequence.flash_us)
+    what = forecast(plan.setup, plan.belief, plan.sequence)
+    flash_us = plan.sequence.flash_us
+    shapes = shape_probabilities(what, flash_us)
     if parsed.json:
-        print(json.dumps(events_as_json(events(what), shapes, sequence.flash_us), indent=2, allow_nan=False))
+        print(json.dumps(events_as_json(events(what), shapes, flash_us), indent=2, allow_nan=False))
     else:
-        print(events_as_table(events(what), shapes, sequence.flash_us))
+        print(events_as_table(events(what), shapes, flash_us))
     return OK
 
 
 def _import(parsed: argparse.Namespace) -> int:
     from ondine.logbook.file import LogbookError
     from ondine.logbook.store import Logbook
-    from ondine.studio.pictures import Taken, import_files
-    from ondine.studio.studio import present
+    from ondine.studio.intake import Taken, import_files
+    from ondine.studio.studio import now
 
     refused = 0
 
@@ -139,7 +123,7 @@ def _import(parsed: argparse.Namespace) -> int:
     try:
         logbook = Logbook.open(parsed.logbook or home() / "log.ondine")
         try:
-            import_files(logbook, parsed.files, present(), told, complained)
+            import_files(logbook, parsed.files, now(), told, complained)
         finally:
             logbook.close()
     except LogbookError as error:
@@ -176,19 +160,19 @@ def _window(parsed: argparse.Namespace) -> int:
     if parsed.screenshot is not None and "DISPLAY" not in os.environ and "WAYLAND_DISPLAY" not in os.environ:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from ondine.logbook.file import LogbookError
-    from ondine.ui import app
+    from ondine.ui.shell import app
 
     folder = parsed.folder
     prepare = None
     if parsed.demo:
         from ondine.demo.install import demo_logbook, install_demo, is_installed
-        from ondine.demo.scenario import SEED, START, TIDAL_MILL
+        from ondine.demo.scenario import IN_HAND, SEED
 
         where = home() / "demo"
         if not is_installed(where):
             prepare = lambda progress: install_demo(where, progress)  # noqa: E731
         path = parsed.logbook or demo_logbook(where)
-        opening = app.Opening(path, folder, "Tidal Mill", SEED, (START, TIDAL_MILL))
+        opening = app.Opening(path, folder, "Tidal Mill", SEED, IN_HAND)
     else:
         opening = app.fresh(parsed.logbook or home() / "log.ondine", folder)
     if parsed.screenshot is None:

@@ -6,17 +6,17 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from ondine.bench.simulated.exposure import expose, picture_size
 from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.hidden import HiddenRig
-from ondine.bench.simulated.lamps import lamps_of
-from ondine.bench.simulated.look import Lamps, Look
 from ondine.core.light.tones import tones
 from ondine.core.setup import Camera, Flash, Light, Mix, Place, Setup
 from ondine.core.setup.camera import SENSORS
 from ondine.core.setup.fields import put
 from ondine.demo.scenario import SEED, START, TIDAL_MILL
+from ondine.picture.exposure import expose, picture_size
+from ondine.picture.lamps import lamps_of
+from ondine.picture.look import Lamps, Look
 
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
 SMALL = put(put(TIDAL_MILL, "camera.width_px", 600), "camera.height_px", 400)

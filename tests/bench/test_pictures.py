@@ -11,25 +11,26 @@ import pytest
 
 from ondine.bench.protocol import BenchError
 from ondine.bench.simulated.devices import SimulatedCamera, SimulatedController, SimulatedTable, simulated_bench
-from ondine.bench.simulated.exposure import expose, light_instants_s, trace
 from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, photograph
-from ondine.bench.simulated.lamps import lamps_of
-from ondine.bench.simulated.look import Look
-from ondine.bench.simulated.scene import Blob, Scene
-from ondine.bench.simulated.tracer import fresnel
-from ondine.core.forecast import forecast
-from ondine.core.instant import at_instant
-from ondine.core.lag_series import lag_between
-from ondine.core.latency import commands_for
+from ondine.bench.simulated.unit import light_instants_s
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.outline import outline
+from ondine.core.forecast.whole import forecast
 from ondine.core.light.freeze import freeze_table
-from ondine.core.outline import outline
-from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Camera, School, Setup, Triggers
+from ondine.core.setup import Camera, FlashFiredBy, Setup, Triggers
 from ondine.core.setup.fields import put
-from ondine.core.weighing import Weighing, flow_from
-from ondine.demo.scenario import SEED, START, TIDAL_MILL
+from ondine.core.table.lag_series import lag_between
+from ondine.core.table.weighing import Weighing, flow_from
+from ondine.core.timing.latency import commands_for
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import SEED, START, TAUGHT, TIDAL_MILL
 from ondine.logbook.intake import read_picture
+from ondine.picture.exposure import expose, trace
+from ondine.picture.lamps import lamps_of
+from ondine.picture.look import Look
+from ondine.picture.scene import Blob, Scene
+from ondine.picture.tracer import fresnel
 from ondine.studio.pouring import pour_of
 
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
@@ -114,7 +115,7 @@ def moved_away(setup: Setup, stops: float) -> Setup:
 def test_the_blur_that_was_foreseen_is_the_blur_in_the_picture(stops):
     """A drop on its way down, smeared by a brighter flash, against the same drop frozen."""
     setup = moved_away(TIDAL_MILL, stops)
-    what = forecast(setup, ONE)
+    what = forecast(setup, TAUGHT, ONE)
     (edge,) = [e for e in outline(what, at_instant(what, ONE.flash_us)).edges if e.name == "drop 1"]
     key = setup.light.key
     (row,) = freeze_table([edge], key, [key.power], setup.camera, 200)
@@ -250,25 +251,27 @@ def test_the_cameras_school_has_a_lag_that_two_series_find():
     camera = DeafCamera(table)
     controller = SimulatedController(table, camera)
     through = {}
-    for school in School:
-        setup = replace(TIDAL_MILL, triggers=Triggers(school=school))
+    for school in FlashFiredBy:
+        setup = replace(TIDAL_MILL, triggers=Triggers(flash_fired_by=school))
         camera.light_us.clear()
         table.flashed_at = None
         for _ in range(8):
             table.flashed_at = None
             controller.fire(commands_for(setup, HIGH), setup)
         through[school] = np.array(camera.light_us) / 1e6
-    late = through[School.CAMERA].mean() - through[School.CONTROLLER].mean()
+    late = through[FlashFiredBy.CAMERA].mean() - through[FlashFiredBy.CONTROLLER].mean()
     known = Triggers().shutter_lag_s + Triggers().wire_lag_s
     assert late == pytest.approx(table.rig.camera_lag_s - known, abs=1.5e-3)
     # What the pictures would show, measured: each drop as high as it was when the light came.
     fallen = {s: [height_at(TIDAL_MILL, t) for t in times] for s, times in through.items()}
-    found = lag_between(fallen[School.CONTROLLER], fallen[School.CAMERA], TIDAL_MILL, HIGH.drops[0].open_us)
+    found = lag_between(
+        fallen[FlashFiredBy.CONTROLLER], fallen[FlashFiredBy.CAMERA], TIDAL_MILL, TAUGHT, HIGH.drops[0].open_us
+    )
     assert found.lag_s == pytest.approx(late, abs=1e-4)
 
 
 def height_at(setup: Setup, time_s: float) -> float:
-    what = forecast(setup, HIGH)
+    what = forecast(setup, TAUGHT, HIGH)
     return float(at_instant(what, round(time_s * 1e6)).drop_height_m[0, 0])
 
 

@@ -12,12 +12,12 @@ from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.staging import scene_at
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import Happening, happen
-from ondine.core.events import EventKind, events
-from ondine.core.forecast import forecast
-from ondine.core.sequence import Pulse, Sequence
+from ondine.core.forecast.events import EventKind, events
+from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Rig, Setup
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import SEED as DEMO_SEED
-from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
 CALM = Luck(np.zeros(4), np.ones(4), np.zeros(4), np.zeros(4), 0.3, False)
 
@@ -32,7 +32,7 @@ def test_a_rig_is_its_seed():
 
 def test_it_imports_values_from_the_core_and_no_formula():
     folder = Path(ondine.bench.simulated.__file__).parent
-    allowed = {"ondine.core.sequence", "ondine.core.setup", "ondine.core.commands"}
+    allowed = {"ondine.core.timing.sequence", "ondine.core.setup", "ondine.core.timing.commands"}
     for path in folder.glob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
             if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("ondine.core"):
@@ -77,7 +77,7 @@ def test_shots_differ_and_repeat_by_number():
 
 def test_the_calibrated_forecast_meets_this_world_within_its_spread():
     what = calm(START, head=0.118)
-    found = {(e.kind, e.drop): e for e in events(forecast(TIDAL_MILL, START))}
+    found = {(e.kind, e.drop): e for e in events(forecast(TIDAL_MILL, TAUGHT, START))}
     truth = {
         (EventKind.TOUCHDOWN, 1): what.drops[0].landed,
         (EventKind.JET_RISES, 1): what.jet.risen,

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.dials import DialError, changed, dialled, dials, off_by_us
-from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import Box, Counts, FlashFrom
+from ondine.core.timing.dials import DialError, changed, dialled, dials, off_by_us
+from ondine.core.timing.sequence import Pulse, Sequence
 
 PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 26_000)), 356_000)
 BOXES = [Box(counts=counts, flash_from=flash) for counts in Counts for flash in FlashFrom]

@@ -8,15 +8,15 @@ import ondine.core
 FOLDER = Path(ondine.core.__file__).parent
 UNITS = ("_s", "_m", "_m_s", "_m3", "_m3_s", "_kg_m3", "_pa_s", "_n_m", "_c")
 EMPIRICAL = (
-    "liquid.py",
-    "flight.py",
-    "splash.py",
-    "meeting.py",
+    "physics/liquid.py",
+    "physics/flight.py",
+    "physics/splash.py",
+    "physics/meeting.py",
     "light/flash.py",
     "light/blur.py",
     "light/depth.py",
     "light/lens.py",
-    "drop.py",
+    "physics/drop.py",
 )
 
 

@@ -4,9 +4,15 @@ import fluids.core as outside
 import numpy as np
 import pytest
 
-from ondine.core.drop import capillary_time_s, drop_diameter_m, drop_volume_m3, merge_probability, release_delay_s
-from ondine.core.liquid import Liquid, glycerine_water
-from ondine.core.splash import (
+from ondine.core.physics.drop import (
+    capillary_time_s,
+    drop_diameter_m,
+    drop_volume_m3,
+    merge_probability,
+    release_delay_s,
+)
+from ondine.core.physics.liquid import Liquid, glycerine_water
+from ondine.core.physics.splash import (
     bead_delay_s,
     crater_clock_s,
     crater_depth_m,

@@ -7,7 +7,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
-from ondine.core.edit import EditError, edited
 from ondine.core.light.ambient import (
     allowed_lux,
     ambient_stops,
@@ -16,6 +15,7 @@ from ondine.core.light.ambient import (
     verdict,
 )
 from ondine.core.light.anchor import BLACK, BLOWN
+from ondine.core.light.blur import Edge
 from ondine.core.light.flash import (
     FlashError,
     LightCurve,
@@ -27,8 +27,8 @@ from ondine.core.light.flash import (
 from ondine.core.light.freeze import cleanest, freeze_table, print_target_px, sharpest, unlit, waiting
 from ondine.core.light.recycle import burst_frames, burst_words, frames_until_hot, recycle_s
 from ondine.core.light.tones import linear, rating_of, tones
-from ondine.core.outline import Edge
 from ondine.core.setup import Camera, DurationPoint, Flash, FlashKind, Measure
+from ondine.core.table.edit import EditError, edited
 from ondine.demo.scenario import TIDAL_MILL
 
 PRACTICE = (DurationPoint(1, 1 / 1000), DurationPoint(1 / 16, 1 / 11_000), DurationPoint(1 / 128, 1 / 41_600))

@@ -7,7 +7,7 @@ from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
-from ondine.core.flight import fall_distance_m, fall_speed_m_s, fall_time_s, terminal_speed_m_s
+from ondine.core.physics.flight import fall_distance_m, fall_speed_m_s, fall_time_s, terminal_speed_m_s
 
 # Gunn & Kinzer 1949, J. Meteorol. 6:243, Table 2: diameter [mm] and terminal speed [cm/s], 20 °C, 1013 hPa.
 GUNN_KINZER = {

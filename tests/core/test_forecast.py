@@ -8,29 +8,31 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
+from ondine.core.belief.priors import Belief, Prior
+from ondine.core.belief.rigs import sample_rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
-from ondine.core.curves import crater_curve, fall_curves, jet_curve, sheet_curves
-from ondine.core.events import EventKind, events
-from ondine.core.forecast import forecast
-from ondine.core.instant import at_instant
-from ondine.core.outline import outline
-from ondine.core.rigs import sample_rigs
-from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Beliefs, Prior, Rig, Setup
-from ondine.core.shapes import BY_KEY, SHAPES, shape_probabilities
+from ondine.core.forecast.curves import crater_curve, fall_curves, jet_curve, sheet_curves
+from ondine.core.forecast.events import EventKind, events
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.outline import outline
+from ondine.core.forecast.shapes import BY_KEY, SHAPES, shape_probabilities
+from ondine.core.forecast.whole import forecast
+from ondine.core.setup import Rig, Setup
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import TAUGHT
 
 ONE = Sequence((Pulse(0, 20_000),), 300_000)
-CERTAIN = Beliefs(**{name: Prior(prior.mean, 0.0) for name, prior in vars(Beliefs()).items()})
+CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in vars(Belief()).items()})
 
 
-def mean_time_ms(setup: Setup, sequence: Sequence, kind: EventKind) -> float:
-    return next(e.time_s.mean * 1e3 for e in events(forecast(setup, sequence)) if e.kind == kind)
+def mean_time_ms(setup: Setup, sequence: Sequence, kind: EventKind, belief: Belief = Belief()) -> float:
+    return next(e.time_s.mean * 1e3 for e in events(forecast(setup, belief, sequence)) if e.kind == kind)
 
 
 def test_fall_times_of_sampled_rigs_agree_with_solve_ivp():
     setup = Setup()
-    rigs = sample_rigs(setup.beliefs, 40)
-    falls = forecast(setup, ONE, rigs).falls
+    rigs = sample_rigs(Belief(), 40)
+    falls = forecast(setup, Belief(), ONE, rigs).falls
     for i in range(rigs.count):
         terminal, start, height = falls.terminal_m_s[0, i], falls.start_m_s[0, i], falls.height_m[0, i]
 
@@ -56,10 +58,10 @@ def test_touchdown_fits_practice(height_m, low, high):
 @pytest.mark.parametrize("height_m", [0.25, 0.365, 0.45])
 def test_collisions_of_practice_are_predicted(height_m):
     # Common practice, no published source: 75-125 ms from opening to opening; collisions 60-115 ms after touchdown.
-    setup = Setup(rig=Rig(nozzle_height_m=height_m), beliefs=CERTAIN)
+    setup = Setup(rig=Rig(nozzle_height_m=height_m))
     met = []
     for interval in range(75_000, 126_000, 5_000):
-        found = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(interval, 20_000)), 300_000))
+        found = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(interval, 20_000)), 300_000))
         when = found.meetings.time_s[1, 0] - found.falls.touchdown_s[0, 0]
         if np.isfinite(when):
             met.append(when * 1e3)
@@ -75,7 +77,7 @@ def test_a_higher_nozzle_asks_for_a_later_flash():
 
 def test_ten_milliseconds_later_the_jet_is_visibly_higher():
     # Common practice, no published source; until the top.
-    what = forecast(Setup(beliefs=CERTAIN), ONE)
+    what = forecast(Setup(), CERTAIN, ONE)
     start = round(what.first.jet_s[0] * 1e6)
     tips = [float(at_instant(what, start + d).jet_tip_m[0]) for d in (10_000, 20_000, 30_000)]
     assert tips[1] - tips[0] > 4e-3 and tips[2] - tips[1] > 3e-3
@@ -83,8 +85,7 @@ def test_ten_milliseconds_later_the_jet_is_visibly_higher():
 
 def test_25_ms_after_a_collision_the_sheet_is_gone(setup, sequence):
     # Common practice, no published source.
-    certain = replace(setup, beliefs=CERTAIN)
-    what = forecast(certain, sequence)
+    what = forecast(setup, CERTAIN, sequence)
     met = what.meetings.time_s[1, 0]
     now = at_instant(what, round((met + 0.025) * 1e6))
     assert now.sheet_radius_m[1, 0] == 0
@@ -92,7 +93,7 @@ def test_25_ms_after_a_collision_the_sheet_is_gone(setup, sequence):
 
 def test_the_shapes_of_a_sweep_come_in_their_order():
     seen = []
-    what = forecast(Setup(beliefs=CERTAIN), Sequence((Pulse(0, 20_000),), 0))
+    what = forecast(Setup(), CERTAIN, Sequence((Pulse(0, 20_000),), 0))
     for flash in range(200_000, 700_000, 1_000):
         key = next(iter(shape_probabilities(what, flash)))
         if not seen or seen[-1] != key:
@@ -112,8 +113,8 @@ def test_the_shapes_of_a_sweep_come_in_their_order():
 
 
 def test_the_shapes_of_a_collision_come_in_their_order():
-    setup = Setup(beliefs=CERTAIN)
-    what = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
+    setup = Setup()
+    what = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
     met = round(what.meetings.time_s[1, 0] * 1e6)
     keys = [next(iter(shape_probabilities(what, met + d))) for d in (-2_000, 500, 2_000, 4_800, 9_000, 18_000, 60_000)]
     assert keys == [
@@ -128,14 +129,14 @@ def test_the_shapes_of_a_collision_come_in_their_order():
 
 
 def test_an_early_second_drop_hits_the_crater():
-    what = forecast(Setup(beliefs=CERTAIN), Sequence((Pulse(0, 20_000), Pulse(52_000, 10_000)), 0))
+    what = forecast(Setup(), CERTAIN, Sequence((Pulse(0, 20_000), Pulse(52_000, 10_000)), 0))
     after = round(what.falls.touchdown_s[1, 0] * 1e6) + 1_000
     assert next(iter(shape_probabilities(what, after))) == "crater-hit"
 
 
 def test_drops_too_close_leave_as_one_with_all_their_water():
-    close = forecast(Setup(beliefs=CERTAIN), Sequence((Pulse(0, 20_000), Pulse(25_000, 20_000)), 300_000))
-    apart = forecast(Setup(beliefs=CERTAIN), ONE)
+    close = forecast(Setup(), CERTAIN, Sequence((Pulse(0, 20_000), Pulse(25_000, 20_000)), 300_000))
+    apart = forecast(Setup(), CERTAIN, ONE)
     assert close.falls.merged[1].all()
     assert np.isnan(close.falls.touchdown_s[1]).all()
     assert close.falls.diameter_m[0, 0] == pytest.approx(2 ** (1 / 3) * apart.falls.diameter_m[0, 0])
@@ -144,12 +145,12 @@ def test_drops_too_close_leave_as_one_with_all_their_water():
 
 def test_a_third_drop_soon_after_opens_a_second_umbrella():
     # Larger drops have longer-lived sheets; here the third falls onto the second's sheet.
-    setup = Setup(beliefs=CERTAIN, rig=Rig(flow_m3_s=6e-6))
-    pair = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
+    setup = Setup(rig=Rig(flow_m3_s=6e-6))
+    pair = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
     assert np.isfinite(pair.meetings.time_s[1, 0])
     trio = Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000), Pulse(116_500, 4_200)), 0)
     rigs = sample_rigs(CERTAIN, 1)
-    found = forecast(setup, trio, replace(rigs, merge_luck=np.ones(1)))
+    found = forecast(setup, CERTAIN, trio, replace(rigs, merge_luck=np.ones(1)))
     assert found.meetings.on_sheet[2, 0]
     when = round(found.meetings.time_s[2, 0] * 1e6) + 1_000
     assert next(iter(shape_probabilities(found, when))) in {"double-umbrella", "pass-through"}
@@ -164,7 +165,9 @@ def test_a_third_drop_soon_after_opens_a_second_umbrella():
 )
 def test_probabilities_always_sum_to_one(flash, interval, height, glycerine):
     setup = Setup(rig=Rig(nozzle_height_m=height), mix=replace(Setup().mix, glycerine_mass_fraction=glycerine))
-    what = forecast(setup, Sequence((Pulse(0, 20_000), Pulse(interval, 18_000)), flash), sample_rigs(setup.beliefs, 64))
+    what = forecast(
+        setup, Belief(), Sequence((Pulse(0, 20_000), Pulse(interval, 18_000)), flash), sample_rigs(Belief(), 64)
+    )
     chances = shape_probabilities(what, flash)
     assert sum(chances.values()) == pytest.approx(1)
     assert set(chances) <= set(BY_KEY)
@@ -173,14 +176,14 @@ def test_probabilities_always_sum_to_one(flash, interval, height, glycerine):
 
 
 def test_a_pulse_that_lets_nothing_out_makes_no_events():
-    nothing = forecast(Setup(), Sequence((Pulse(0, 1_000),), 300_000))
+    nothing = forecast(Setup(), Belief(), Sequence((Pulse(0, 1_000),), 300_000))
     assert events(nothing) == []
     assert shape_probabilities(nothing, 300_000) == {"nothing-in-frame": 1.0}
     assert fall_curves(nothing) == [] and jet_curve(nothing) is None and crater_curve(nothing) is None
 
 
 def test_spread_grows_with_the_priors(setup, sequence):
-    vague, sharp = forecast(Setup(), sequence), forecast(setup, sequence)
+    vague, sharp = forecast(Setup(), Belief(), sequence), forecast(setup, TAUGHT, sequence)
     spreads = [
         next(e.time_s.sd for e in events(f) if e.kind == EventKind.MEETING and e.drop == 2) for f in (vague, sharp)
     ]
@@ -189,12 +192,12 @@ def test_spread_grows_with_the_priors(setup, sequence):
 
 def test_sampling_agrees_with_linear_propagation_of_the_fall():
     # An independent path to the same spread: numeric derivatives times the priors' deviations.
-    setup = Setup(beliefs=replace(CERTAIN, lag_s=Prior(8e-3, 2e-3), start_speed_m_s=Prior(0.4, 0.05)))
-    sampled = next(e for e in events(forecast(setup, ONE)) if e.kind == EventKind.TOUCHDOWN).time_s.sd
+    belief = replace(CERTAIN, lag_s=Prior(8e-3, 2e-3), start_speed_m_s=Prior(0.4, 0.05))
+    sampled = next(e for e in events(forecast(Setup(), belief, ONE)) if e.kind == EventKind.TOUCHDOWN).time_s.sd
 
     def touchdown(lag: float, speed: float) -> float:
-        beliefs = replace(CERTAIN, lag_s=Prior(lag, 0), start_speed_m_s=Prior(speed, 0))
-        return float(forecast(replace(setup, beliefs=beliefs), ONE).falls.touchdown_s[0, 0])
+        belief = replace(CERTAIN, lag_s=Prior(lag, 0), start_speed_m_s=Prior(speed, 0))
+        return float(forecast(Setup(), belief, ONE).falls.touchdown_s[0, 0])
 
     by_lag = (touchdown(9e-3, 0.4) - touchdown(7e-3, 0.4)) / 2e-3
     by_speed = (touchdown(8e-3, 0.41) - touchdown(8e-3, 0.39)) / 0.02
@@ -202,7 +205,7 @@ def test_sampling_agrees_with_linear_propagation_of_the_fall():
 
 
 def test_curves_end_where_the_events_are(setup, sequence):
-    what = forecast(setup, sequence)
+    what = forecast(setup, TAUGHT, sequence)
     met = float(what.meetings.time_s[1, 0])
     assert fall_curves(what)[1].time_s[-1] == pytest.approx(met, abs=2e-4)
     assert jet_curve(what).ends_s == pytest.approx(met)

@@ -7,10 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from ondine.core.lag_series import LagError, lag_between, passing_us, with_lag
-from ondine.core.latency import commands_for, hit_share, latency, light_path, sheet_jitter_s, shutter_path
-from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Camera, Release, School, Setup, Triggers
+from ondine.core.belief.priors import Belief
+from ondine.core.setup import Camera, FlashFiredBy, Release, Setup, Triggers
+from ondine.core.table.lag_series import LagError, lag_between, passing_us, with_lag
+from ondine.core.timing.latency import commands_for, hit_share, latency, light_path, sheet_jitter_s, shutter_path
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
 
 PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
@@ -35,7 +36,7 @@ def test_in_the_controllers_school_the_lag_is_gone():
 
 
 def test_in_the_cameras_school_the_command_goes_out_earlier():
-    setup = with_triggers(exposure_s=1 / 200, school=School.CAMERA, radio=True)
+    setup = with_triggers(exposure_s=1 / 200, flash_fired_by=FlashFiredBy.CAMERA, radio=True)
     found, commands = latency(setup, PAIR), commands_for(setup, PAIR)
     assert found.light_s == pytest.approx(0.356)
     assert commands.flash_us is None
@@ -46,9 +47,13 @@ def test_in_the_cameras_school_the_command_goes_out_earlier():
 @pytest.mark.parametrize(
     ("setup", "flash_us", "says"),
     [
-        (with_triggers(exposure_s=1 / 500, school=School.CAMERA), 356_000, "shorter than the sync speed of 1/200"),
-        (with_triggers(exposure_s=1 / 100, school=School.CAMERA), 20_000, "late"),
-        (with_triggers(school=School.CAMERA, release=Release.HAND), 356_000, "A hand cannot fire"),
+        (
+            with_triggers(exposure_s=1 / 500, flash_fired_by=FlashFiredBy.CAMERA),
+            356_000,
+            "shorter than the sync speed of 1/200",
+        ),
+        (with_triggers(exposure_s=1 / 100, flash_fired_by=FlashFiredBy.CAMERA), 20_000, "late"),
+        (with_triggers(flash_fired_by=FlashFiredBy.CAMERA, release=Release.HAND), 356_000, "A hand cannot fire"),
         (with_triggers(exposure_s=0.1), 356_000, "shut again"),
         (with_triggers(shutter_lead_s=0.002), 356_000, "still be shut"),
         (with_triggers(exposure_s=0.3, release=Release.HAND), 356_000, "exposure ends before"),
@@ -77,7 +82,7 @@ def heights(setup: Setup, pulse: Pulse, time_us: float, jitters: np.ndarray) -> 
         low, high = 1e-4, setup.rig.nozzle_height_m - 1e-4
         for _ in range(60):
             middle = (low + high) / 2
-            if passing_us(setup, pulse, middle) > time_us + jitter * 1e6:
+            if passing_us(setup, Belief(), pulse, middle) > time_us + jitter * 1e6:
                 low = middle
             else:
                 high = middle
@@ -88,13 +93,13 @@ def heights(setup: Setup, pulse: Pulse, time_us: float, jitters: np.ndarray) -> 
 def test_two_series_give_the_lag_between_two_paths_with_its_error():
     rng = np.random.default_rng(3)
     pulse = Pulse(0, 22_000)
-    at = passing_us(TIDAL_MILL, pulse, 0.028)
+    at = passing_us(TIDAL_MILL, Belief(), pulse, 0.028)
     one = heights(TIDAL_MILL, pulse, at, rng.normal(0, 0.4e-3, 6))
     other = heights(TIDAL_MILL, pulse, at, 3.0e-3 + rng.normal(0, 1.5e-3, 8))
-    found = lag_between(one, other, TIDAL_MILL, 22_000)
+    found = lag_between(one, other, TIDAL_MILL, Belief(), 22_000)
     assert found.lag_s == pytest.approx(3.0e-3, abs=3 * found.error_s)
     # Welch's standard error, as scipy gives it back from statistic and difference.
-    fallen = [[passing_us(TIDAL_MILL, pulse, h) for h in series] for series in (one, other)]
+    fallen = [[passing_us(TIDAL_MILL, Belief(), pulse, h) for h in series] for series in (one, other)]
     welch = stats.ttest_ind(fallen[1], fallen[0], equal_var=False)
     assert found.error_s == pytest.approx(found.lag_s / welch.statistic, rel=1e-3)
     used = with_lag(TIDAL_MILL.triggers, found)
@@ -108,6 +113,6 @@ def test_two_series_give_the_lag_between_two_paths_with_its_error():
 )
 def test_series_that_give_no_lag_say_why(one, other, says):
     with pytest.raises(LagError, match=says):
-        lag_between(one, other, TIDAL_MILL, 22_000)
+        lag_between(one, other, TIDAL_MILL, Belief(), 22_000)
     with pytest.raises(LagError, match="No drop falls"):
-        lag_between([0.01] * 3, [0.01] * 3, TIDAL_MILL, 2_000)
+        lag_between([0.01] * 3, [0.01] * 3, TIDAL_MILL, Belief(), 2_000)

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.framing import crop
+from ondine.core.forecast.framing import crop
 from ondine.core.light.depth import (
     best_f_number,
     camera_depth_m,
@@ -24,7 +24,7 @@ from ondine.core.light.lens import (
 )
 from ondine.core.setup import Camera, Setup
 from ondine.core.setup.camera import SENSORS
-from ondine.core.viewpoint import viewpoint
+from ondine.core.table.viewpoint import viewpoint
 
 
 def test_depth_at_life_size():

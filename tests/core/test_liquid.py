@@ -3,7 +3,7 @@ import numpy as np
 import pytest
 from CoolProp.CoolProp import PropsSI
 
-from ondine.core.liquid import (
+from ondine.core.physics.liquid import (
     glycerine_water,
     glycerine_water_density_kg_m3,
     glycerine_water_surface_tension_n_m,

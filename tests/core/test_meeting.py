@@ -5,8 +5,8 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
-from ondine.core.liquid import Liquid
-from ondine.core.meeting import (
+from ondine.core.physics.liquid import Liquid
+from ondine.core.physics.meeting import (
     meeting_delay_s,
     sheet_edge_speed_m_s,
     sheet_radius_m,

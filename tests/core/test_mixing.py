@@ -4,7 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.batch import (
+from ondine.core.belief.priors import Belief
+from ondine.core.physics.liquid import gum_power_law, mixture, opacity
+from ondine.core.setup import Bowl, Mix, Setup
+from ondine.core.table.mixing import (
     LIBRARY,
     blended,
     bowl_share,
@@ -14,9 +17,7 @@ from ondine.core.batch import (
     grams,
     hydrated_share,
 )
-from ondine.core.liquid import gum_power_law, mixture, opacity
-from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Bowl, Mix, Setup
+from ondine.core.timing.sequence import Pulse, Sequence
 
 PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 
@@ -87,12 +88,12 @@ def test_measured_values_win():
 
 
 def test_what_a_mix_does_compared_with_water():
-    plain = effect(Setup(), PAIR)
+    plain = effect(Setup(), Belief(), PAIR)
     assert plain.jet_height == pytest.approx(1) and plain.sheet_width == pytest.approx(1)
-    thick = effect(Setup(mix=Mix(glycerine_mass_fraction=0.6)), PAIR)
+    thick = effect(Setup(mix=Mix(glycerine_mass_fraction=0.6)), Belief(), PAIR)
     # Common practice, no published source: thick liquid gives lower jets.
     assert thick.jet_height < 0.8
-    milky = effect(Setup(mix=LIBRARY["Whole milk"]), PAIR)
+    milky = effect(Setup(mix=LIBRARY["Whole milk"]), Belief(), PAIR)
     assert milky.sheet_width > 1.05 and milky.opacity > 0.9
 
 

@@ -2,8 +2,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.sequence import MAX_TIME_US, MIN_GAP_US, Pulse, Sequence, SequenceError
-from ondine.core.wire import sequence_from_json, sequence_to_json
+from ondine.core.timing.sequence import MAX_TIME_US, MIN_GAP_US, Pulse, Sequence, SequenceError
+from ondine.core.timing.wire import sequence_from_json, sequence_to_json
 
 
 @st.composite

@@ -3,16 +3,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.forecast import forecast
-from ondine.core.framing import framing_note
-from ondine.core.instant import at_instant
+from ondine.core.belief.priors import Belief
+from ondine.core.belief.rigs import sample_rigs
+from ondine.core.forecast.framing import framing_note
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.outline import outline
+from ondine.core.forecast.whole import forecast
 from ondine.core.light.blur import blur_px
 from ondine.core.light.flash import DEFAULT_CURVES
-from ondine.core.outline import outline
-from ondine.core.rigs import sample_rigs
-from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Beliefs, Camera, FlashKind, Rig, Setup
-from ondine.core.wire import setup_from_json
+from ondine.core.setup import Camera, FlashKind, Rig, Setup
+from ondine.core.setup.wire import setup_from_json
+from ondine.core.timing.sequence import Pulse, Sequence
 
 
 @pytest.mark.parametrize(("power", "per_second"), [(1, 1_000), (1 / 16, 11_000), (1 / 128, 41_600)])
@@ -50,27 +51,27 @@ def test_frame_of_an_aps_c_body_at_one_to_four():
 
 
 def test_rigs_are_the_same_for_the_same_seed_and_start_with_the_mean():
-    first, again = sample_rigs(Beliefs(), 100, seed=3), sample_rigs(Beliefs(), 100, seed=3)
+    first, again = sample_rigs(Belief(), 100, seed=3), sample_rigs(Belief(), 100, seed=3)
     assert np.array_equal(first.lag_s, again.lag_s)
-    assert first.jet_speed_factor[0] == Beliefs().jet_speed_factor.mean
+    assert first.jet_speed_factor[0] == Belief().jet_speed_factor.mean
 
 
 def test_few_rigs_know_the_spreads_and_are_not_correlated():
-    rigs = sample_rigs(Beliefs())
-    for name, prior in vars(Beliefs()).items():
+    rigs = sample_rigs(Belief())
+    for name, prior in vars(Belief()).items():
         drawn = getattr(rigs, name)
         # Bounds cut a little off the widest priors.
         assert drawn.mean() == pytest.approx(prior.mean, abs=0.12 * prior.sd), name
         assert drawn.std() == pytest.approx(prior.sd, rel=0.10), name
-    columns = np.array([getattr(rigs, name) for name in vars(Beliefs())])
+    columns = np.array([getattr(rigs, name) for name in vars(Belief())])
     among = np.corrcoef(columns) - np.eye(len(columns))
     assert np.abs(among).max() < 0.05
 
 
 def test_a_jet_over_the_frame_is_said():
     high = Setup(camera=Camera(magnification=0.8))
-    what = forecast(high, Sequence((Pulse(0, 20_000),), 380_000))
+    what = forecast(high, Belief(), Sequence((Pulse(0, 20_000),), 380_000))
     assert "leaves the frame by about" in framing_note(what, outline(what, at_instant(what, 380_000)))
     wide = Setup(camera=Camera(magnification=0.1))
-    what = forecast(wide, Sequence((Pulse(0, 20_000),), 380_000))
+    what = forecast(wide, Belief(), Sequence((Pulse(0, 20_000),), 380_000))
     assert framing_note(what, outline(what, at_instant(what, 380_000))) == ""

@@ -7,26 +7,26 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ondine.core.commands import Commands
-from ondine.core.edit import EditError, check, edited
-from ondine.core.forecast import forecast, same_drops
-from ondine.core.framing import crop, framing_note
-from ondine.core.instant import at_instant
-from ondine.core.latency import commands_for, hit_share, latency
-from ondine.core.light.anchor import Frame, Rating, settings_of
+from ondine.core.forecast.framing import crop, framing_note
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.outline import outline
+from ondine.core.forecast.whole import forecast, same_drops
+from ondine.core.light.anchor import RatedFrame, Rating, settings_of
 from ondine.core.light.freeze import waiting
 from ondine.core.light.lens import distance_at_m, subject_to_sensor_m
 from ondine.core.light.session import DarkFrame, LightSession
-from ondine.core.outline import outline
-from ondine.core.sequence import Pulse, Sequence
-from ondine.core.setup import Camera, Release, School, Setup, Triggers
+from ondine.core.setup import Camera, FlashFiredBy, Release, Setup, Triggers
 from ondine.core.setup.compare import differences
 from ondine.core.setup.fields import leaves, put, read
-from ondine.core.table import table_results
+from ondine.core.setup.wire import setup_from_json
+from ondine.core.table.edit import EditError, check, edited
+from ondine.core.table.results import table_results
+from ondine.core.table.viewpoint import viewpoint
+from ondine.core.timing.commands import Commands
+from ondine.core.timing.latency import commands_for, hit_share, latency
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.units import Units
-from ondine.core.viewpoint import viewpoint
-from ondine.core.wire import setup_from_json
-from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
 ONE = Sequence((Pulse(0, 22_000),), 300_000)
 
@@ -55,7 +55,7 @@ def test_no_run_of_edits_leads_to_a_table_that_cannot_stand(run):
     camera = setup.camera
     assert camera.front_glass_m < subject_to_sensor_m(camera.focal_length_m, camera.magnification)
     assert setup_from_json(setup.to_json()) == setup
-    assert table_results(forecast(setup, ONE)).energy_j >= 0
+    assert table_results(forecast(setup, TAUGHT, ONE)).energy_j >= 0
 
 
 @given(EDITS, st.floats(0, 1))
@@ -77,7 +77,7 @@ def test_an_edit_changes_its_field_and_little_else(edit, share):
 @given(st.floats(0.15, 0.9), st.floats(0.01, 0.2))
 def test_higher_falls_longer_and_hits_harder(height, more):
     def results(nozzle):
-        return table_results(forecast(put(TIDAL_MILL, "rig.nozzle_height_m", nozzle), ONE))
+        return table_results(forecast(put(TIDAL_MILL, "rig.nozzle_height_m", nozzle), TAUGHT, ONE))
 
     low, high = results(height), results(height + more)
     assert high.fall_s.mean > low.fall_s.mean
@@ -85,7 +85,7 @@ def test_higher_falls_longer_and_hits_harder(height, more):
     assert high.spray_reach_m > low.spray_reach_m
     assert high.diameter_m.mean == pytest.approx(low.diameter_m.mean)
     # g·h is the most that a fall can give (energy bound).
-    fallen = 9.80665 * (height + more) + TIDAL_MILL.beliefs.start_speed_m_s.mean**2 / 2
+    fallen = 9.80665 * (height + more) + TAUGHT.start_speed_m_s.mean**2 / 2
     assert high.impact_m_s.mean**2 / 2 <= fallen * 1.02
 
 
@@ -97,9 +97,9 @@ def test_camera_light_and_bowl_are_felt_by_no_drop():
         ("name", "x"),
     ):
         assert same_drops(TIDAL_MILL, put(TIDAL_MILL, path, value))
-        one, other = forecast(TIDAL_MILL, START), forecast(put(TIDAL_MILL, path, value), START)
+        one, other = forecast(TIDAL_MILL, TAUGHT, START), forecast(put(TIDAL_MILL, path, value), TAUGHT, START)
         assert np.array_equal(one.falls.touchdown_s, other.falls.touchdown_s, equal_nan=True)
-    for path, value in (("rig.nozzle_height_m", 0.3), ("mix.temperature_c", 30.0), ("beliefs.lag_s.mean", 0.02)):
+    for path, value in (("rig.nozzle_height_m", 0.3), ("mix.temperature_c", 30.0)):
         assert not same_drops(TIDAL_MILL, put(TIDAL_MILL, path, value))
 
 
@@ -107,18 +107,18 @@ def test_camera_light_and_bowl_are_felt_by_no_drop():
 
 
 @given(
-    st.sampled_from(list(School)), st.sampled_from([Release.WIRE, Release.INFRARED]), st.booleans(), st.booleans(),
+    st.sampled_from(list(FlashFiredBy)), st.sampled_from([Release.WIRE, Release.INFRARED]), st.booleans(), st.booleans(),
     st.integers(100_000, 800_000),
 )  # fmt: skip
 def test_light_comes_when_it_is_wanted_whatever_the_path(school, release, mirror_up, radio, flash_us):
-    triggers = Triggers(school=school, release=release, mirror_up=mirror_up, radio=radio)
+    triggers = Triggers(flash_fired_by=school, release=release, mirror_up=mirror_up, radio=radio)
     setup = replace(TIDAL_MILL, triggers=triggers, camera=replace(TIDAL_MILL.camera, exposure_s=0.6))
     found = latency(setup, ONE.with_flash(flash_us))
     assume(found.light.lag_s < flash_us / 1e6)
     assert found.light_s == pytest.approx(flash_us / 1e6)
     commands = commands_for(setup, ONE.with_flash(flash_us))
     assert isinstance(commands, Commands) and commands.shutter_us >= 0
-    sent = commands.shutter_us if school is School.CAMERA else commands.flash_us
+    sent = commands.shutter_us if school is FlashFiredBy.CAMERA else commands.flash_us
     assert sent + found.light.lag_s * 1e6 == pytest.approx(flash_us, abs=1)
     if not found.problem:
         assert found.open_from_s <= found.light_s <= found.open_until_s
@@ -130,23 +130,23 @@ def test_more_jitter_hits_fewer_sheets_and_a_longer_window_more(window, jitter, 
     assert hit_share(window * factor, jitter) >= hit_share(window, jitter)
 
 
-# Frame
+# RatedFrame
 
 
 def test_each_remedy_of_the_frame_helps():
     """The sentence names a remedy; doing it makes the jet fit, or brings it nearer."""
     tight = replace(TIDAL_MILL, camera=replace(TIDAL_MILL.camera, magnification=0.44, water_line_share=0.30))
-    what = forecast(tight, ONE)
+    what = forecast(tight, TAUGHT, ONE)
     said = framing_note(what, outline(what, at_instant(what, 300_000)))
     assert "aim the camera higher" in said
     aimed = put(tight, "camera.water_line_share", 0.10)
-    what = forecast(aimed, ONE)
+    what = forecast(aimed, TAUGHT, ONE)
     assert framing_note(what, outline(what, at_instant(what, 300_000))) == ""
     tall = put(put(TIDAL_MILL, "camera.magnification", 0.50), "camera.water_line_share", 0.09)
-    what = forecast(tall, ONE)
+    what = forecast(tall, TAUGHT, ONE)
     note = framing_note(what, outline(what, at_instant(what, 300_000)))
     if "portrait" in note:
-        what = forecast(put(tall, "camera.portrait", True), ONE)
+        what = forecast(put(tall, "camera.portrait", True), TAUGHT, ONE)
         assert framing_note(what, outline(what, at_instant(what, 300_000))) == ""
 
 
@@ -180,7 +180,7 @@ def test_rims_are_seen_where_similar_triangles_put_them(height, landing):
 
 
 def test_waiting_for_the_sheet_of_the_demo_is_found_by_itself():
-    what = forecast(TIDAL_MILL, START)
+    what = forecast(TIDAL_MILL, TAUGHT, START)
 
     def edges(time_us):
         return outline(what, at_instant(what, time_us)).edges
@@ -194,7 +194,7 @@ def test_waiting_for_the_sheet_of_the_demo_is_found_by_itself():
 
 @given(st.floats(-3, 3), st.sampled_from([100, 200, 400]), st.floats(5.6, 32))
 def test_the_right_iso_is_the_anchors_whatever_changes_since(off, iso, f_number):
-    session = LightSession().with_frame("subject", Frame(settings_of(TIDAL_MILL), Rating(off, off)))
+    session = LightSession().with_frame("subject", RatedFrame(settings_of(TIDAL_MILL), Rating(off, off)))
     right = session.right_iso(TIDAL_MILL)
     assert right == pytest.approx(200 * 2**-off)
     changed = put(put(TIDAL_MILL, "camera.iso", iso), "camera.f_number", f_number)

@@ -2,10 +2,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.quantity import quantity_of, value_words
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import about, leaves
-from ondine.core.units import Length, Temperature, Units
+from ondine.core.units import Length, Temperature, Units, quantity_of, value_words
 
 UNITS = [Units(length, temperature) for length in Length for temperature in Temperature]
 

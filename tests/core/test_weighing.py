@@ -4,8 +4,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
+from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
-from ondine.core.weighing import Weighing, WeighingError, flow_from, with_flow
+from ondine.core.table.weighing import Weighing, WeighingError, flow_from, with_flow
 
 WATER = 998.2
 
@@ -91,6 +92,6 @@ def test_weighings_that_give_no_flow_say_why(weighings, says):
 
 def test_a_weighed_flow_narrows_what_is_believed():
     found = flow_from(weighed(2.6e-6, 3e-3, [15, 40]), WATER)
-    setup = with_flow(Setup(), found)
+    setup, belief = with_flow(Setup(), Belief(), found)
     assert setup.rig.flow_m3_s == found.flow_m3_s and setup.rig.flow_sd_m3_s == found.flow_sd_m3_s
-    assert setup.beliefs.flow_factor.sd < Setup().beliefs.flow_factor.sd
+    assert belief.flow_factor.sd < Belief().flow_factor.sd

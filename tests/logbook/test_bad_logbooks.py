@@ -9,11 +9,12 @@ from pathlib import Path
 
 import pytest
 
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, LogbookError
-from ondine.logbook.migrations.versions import v0002_sittings
+from ondine.logbook.migrations.versions import v0003_beliefs
 from ondine.logbook.model import Base
-from ondine.logbook.records import ShotState, SittingFacts
+from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -36,7 +37,7 @@ def made(path: Path) -> Path:
 
 def test_a_missing_logbook_is_begun_with_its_folder(tmp_path):
     book = Logbook.open(tmp_path / "new" / "log.ondine")
-    assert book.count() == 0
+    assert book.shots.count() == 0
     book.close()
 
 
@@ -133,16 +134,16 @@ def test_a_folder_that_cannot_be_made(tmp_path):
 def test_a_full_disk_loses_nothing_that_was_logged(tmp_path, sequence, setup):
     # SQLite's own limit on pages gives its real "database or disk is full".
     book = Logbook.open(tmp_path / "log.ondine")
-    shot = book.plan_shot(book.begin_sitting(SittingFacts("s"), NOON), sequence, setup, NOON)
-    with book._engine.connect() as connection:
+    shot = book.shots.plan(book.sittings.begin(SittingFacts("s"), NOON), Plan(sequence, setup), NOON)
+    with book._database._engine.connect() as connection:
         pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
         connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
     with pytest.raises(LogbookError, match="full"):
         for number in range(200):
-            book.annotate(shot, "x" * 4000 * (number + 1))
+            book.shots.annotate(shot, "x" * 4000 * (number + 1))
     book.close()
     again = Logbook.open(tmp_path / "log.ondine")
-    assert again.shot(shot).state is ShotState.UNKNOWN
+    assert again.shots.get(shot).state is ShotState.UNKNOWN
     again.close()
 
 
@@ -150,15 +151,16 @@ CRASH = """
 import os, signal, sys
 from datetime import UTC, datetime
 from pathlib import Path
-from ondine.core.sequence import Pulse, Sequence
+from ondine.core.forecast.plan import Plan
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 book = Logbook.open(Path(sys.argv[1]))
-shot = book.plan_shot(book.begin_sitting(SittingFacts("s"), at), Sequence((Pulse(0, 20000),), 300000), Setup(), at)
+shot = book.shots.plan(book.sittings.begin(SittingFacts("s"), at), Plan(Sequence((Pulse(0, 20000),), 300000), Setup()), at)
 if sys.argv[2] == "after the report":
-    book.complete_shot(shot, at)
+    book.shots.complete(shot, at)
 os.kill(os.getpid(), signal.SIGKILL)
 """
 
@@ -168,7 +170,7 @@ def test_kill_9_leaves_a_logbook_that_opens_with_that_shot_unknown(tmp_path, mom
     path = tmp_path / "log.ondine"
     subprocess.run([sys.executable, "-c", CRASH, str(path), moment], check=False)
     book = Logbook.open(path)
-    (shot,) = book.recent(5)
+    (shot,) = book.shots.find(ShotQuery())
     assert shot.state in (ShotState.UNKNOWN, ShotState.FIRED)
     assert not shot.outcome_known
     book.close()
@@ -183,12 +185,14 @@ def test_migrations_make_the_tables_of_the_models(tmp_path):
             if name != "alembic_version"
         }
         assert book.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
-        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0002_sittings.revision
+        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0003_beliefs.revision
     book.close()
     assert found == {name: set(table.columns.keys()) for name, table in Base.metadata.tables.items()}
-    assert int(v0002_sittings.revision) == SCHEMA_VERSION
+    assert int(v0003_beliefs.revision) == SCHEMA_VERSION
 
 
 def test_a_setup_is_kept_word_for_word(logbook, sequence):
-    shot = logbook.plan_shot(logbook.begin_sitting(SittingFacts("s"), NOON), sequence, Setup(name="Ünïcode"), NOON)
-    assert logbook.setup(logbook.shot(shot).setup_id).name == "Ünïcode"
+    shot = logbook.shots.plan(
+        logbook.sittings.begin(SittingFacts("s"), NOON), Plan(sequence, Setup(name="Ünïcode")), NOON
+    )
+    assert logbook.setups.of_shot(shot)[0].name == "Ünïcode"

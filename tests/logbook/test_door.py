@@ -1,4 +1,4 @@
-"""The door, knocked at with anything that JSON can say."""
+"""Set-ups from elsewhere: anything that JSON can say."""
 
 import json
 
@@ -7,12 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import about, leaves, put, read
-from ondine.demo.scenario import NAMED, START, TIDAL_MILL
-from ondine.logbook.door import setup_from_wire, setup_to_wire, wire_model
+from ondine.demo.scenario import IN_HAND, NAMED, START, TAUGHT, TIDAL_MILL
 from ondine.logbook.recipe import RecipeError, parse_recipe, write_recipe
 from ondine.logbook.setup_file import SetupFileError, parse_setup
+from ondine.logbook.wire_model import setup_from_wire, setup_to_wire, wire_model
 
 ANYTHING = st.recursive(
     st.none() | st.booleans() | st.integers(-10, 10) | st.floats(allow_nan=False, allow_infinity=False) | st.text(max_size=8),
@@ -24,7 +25,7 @@ NUMBERS = [p for p, v in leaves(TIDAL_MILL) if isinstance(v, int | float) and no
 
 def knocked(data: object) -> Setup | str:
     try:
-        return parse_setup(json.dumps({"format": "ondine-setup", "version": 1, "setup": data}), "x.json")
+        return parse_setup(json.dumps({"format": "ondine-setup", "version": 2, "setup": data}), "x.json")[0]
     except SetupFileError as error:
         return str(error)
 
@@ -62,8 +63,8 @@ def test_named_set_ups_come_through_unchanged(name):
     assert "other" not in wire
     model = wire_model(Setup).model_validate(wire)
     assert setup_from_wire(model) == NAMED[name]
-    sequence, setup = parse_recipe(write_recipe(START, NAMED[name]), "r.json")
-    assert (sequence, setup) == (START, NAMED[name])
+    plan = Plan(START, NAMED[name], TAUGHT)
+    assert parse_recipe(write_recipe(plan), "r.json") == plan
 
 
 @given(st.dictionaries(st.from_regex("[a-z]{3,8}_future", fullmatch=True), ANYTHING.filter(bool), max_size=3))
@@ -90,7 +91,7 @@ def test_models_are_strict_about_kinds():
 
 
 def test_a_recipe_for_a_table_that_cannot_stand_is_refused():
-    wire = json.loads(write_recipe(START, TIDAL_MILL))
+    wire = json.loads(write_recipe(IN_HAND))
     wire["setup"]["bowl"]["landing_m"] = 0.3
     with pytest.raises(RecipeError, match=r"a table that cannot stand\. The drops would fall beside the bowl"):
         parse_recipe(json.dumps(wire), "r.json")

@@ -5,7 +5,7 @@ import exifread
 import pytest
 from PIL import Image
 
-from ondine.bench.simulated.exposure import write_jpeg
+from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.setup import Camera
 from ondine.logbook.intake import MAX_PIXELS, PictureError, read_picture
 

@@ -5,14 +5,16 @@ from pathlib import Path
 
 import pytest
 
-from ondine.core.sequence import Pulse, Sequence
-from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.plan import Plan
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import IN_HAND, START, TIDAL_MILL
 from ondine.logbook.export import COLUMNS, ExportError, export_csv
 from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, recipe_schema, write_recipe
 from ondine.logbook.records import PastShot
 
 DOCS = Path(__file__).parents[2] / "docs"
-GOOD = json.loads(write_recipe(START, TIDAL_MILL))
+GOOD = json.loads(write_recipe(IN_HAND))
 
 
 def changed(**sequence: object) -> str:
@@ -20,18 +22,18 @@ def changed(**sequence: object) -> str:
 
 
 def test_a_recipe_survives_the_journey():
-    assert parse_recipe(write_recipe(START, TIDAL_MILL), "x") == (START, TIDAL_MILL)
+    assert parse_recipe(write_recipe(IN_HAND), "x") == IN_HAND
 
 
 def test_a_short_recipe_takes_the_defaults():
-    text = '{"format": "ondine-recipe", "version": 1, "sequence": {"drops": [{"start_us": 0, "open_us": 20000}], "flash_us": 300000}}'
-    sequence, setup = parse_recipe(text, "x")
-    assert sequence == Sequence((Pulse(0, 20_000),), 300_000)
-    assert setup.rig.nozzle_height_m == 0.365
+    text = '{"format": "ondine-recipe", "version": 2, "sequence": {"drops": [{"start_us": 0, "open_us": 20000}], "flash_us": 300000}}'
+    plan = parse_recipe(text, "x")
+    assert plan.sequence == Sequence((Pulse(0, 20_000),), 300_000)
+    assert plan.setup.rig.nozzle_height_m == 0.365 and plan.belief == Belief()
 
 
 def test_unknown_fields_do_no_harm():
-    assert parse_recipe(json.dumps({**GOOD, "later": {"idea": 1}}), "x")[0] == START
+    assert parse_recipe(json.dumps({**GOOD, "later": {"idea": 1}}), "x").sequence == START
 
 
 @pytest.mark.parametrize(
@@ -46,9 +48,9 @@ def test_unknown_fields_do_no_harm():
         (changed(drops=[{"start_us": 0}]), r"sequence\.drops\.0\.open_us"),
         (changed(drops=[{"start_us": 0, "open_us": 300_000}]), "over the valve's limit"),
         (changed(drops=[{"start_us": 0, "open_us": 30_000}, {"start_us": 1, "open_us": 9_000}]), "start it at 31 ms"),
-        (json.dumps({**GOOD, "version": 2}), "version"),
+        (json.dumps({**GOOD, "version": 3}), "version"),
         (json.dumps({**GOOD, "setup": {"mix": {"temperature_c": 90}}}), r"setup\.mix\.temperature_c"),
-        (json.dumps({**GOOD, "setup": {"beliefs": {"lag_s": {"mean": 1, "sd": -1}}}}), r"setup\.beliefs\.lag_s\.sd"),
+        (json.dumps({**GOOD, "belief": {"lag_s": {"mean": 1, "sd": -1}}}), r"belief\.lag_s\.sd"),
         ("null", "not a recipe"),
     ],
 )
@@ -68,15 +70,15 @@ def test_recipes_that_cannot_be_read(tmp_path):
 
 def test_the_published_schema_and_example_are_current():
     assert json.loads((DOCS / "schemas" / "recipe.schema.json").read_text()) == recipe_schema()
-    assert read_recipe(DOCS / "examples" / "tidal-mill.json") == (START, TIDAL_MILL)
+    assert read_recipe(DOCS / "examples" / "tidal-mill.json") == IN_HAND
 
 
 def test_the_log_as_a_table(logbook, tmp_path):
     at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
-    logbook.add_history(
+    logbook.shots.add_history(
         [
-            PastShot("Evening", at, START, TIDAL_MILL, ("crown", "off-axis"), 3, 'said "yes", twice\nand more'),
-            PastShot("Evening", at, Sequence((Pulse(0, 20_000),), 300_000), TIDAL_MILL, note="=HYPERLINK(1)"),
+            PastShot("Evening", at, Plan(START, TIDAL_MILL), ("crown", "off-axis"), 3, 'said "yes", twice\nand more'),
+            PastShot("Evening", at, Plan(Sequence((Pulse(0, 20_000),), 300_000), TIDAL_MILL), note="=HYPERLINK(1)"),
         ]
     )
     out = tmp_path / "log.csv"

@@ -1,5 +1,4 @@
 import json
-import sqlite3
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -7,10 +6,11 @@ from pathlib import Path
 import pytest
 from jsonschema import Draft202012Validator
 
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Flash, Light, Setup
 from ondine.core.setup.fields import put
-from ondine.demo.scenario import TIDAL_MILL
-from ondine.logbook.file import SCHEMA_VERSION
+from ondine.demo.scenario import TAUGHT, TIDAL_MILL
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.setup_file import (
     SetupFileError,
@@ -19,7 +19,6 @@ from ondine.logbook.setup_file import (
     setup_schema,
     write_setup,
 )
-from ondine.logbook.store import Logbook
 from tests.conftest import PAIR
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -27,14 +26,14 @@ DOCS = Path(__file__).parents[2] / "docs"
 
 
 def file_of(**setup: object) -> str:
-    return json.dumps({"format": "ondine-setup", "version": 1, "setup": setup})
+    return json.dumps({"format": "ondine-setup", "version": 2, "setup": setup})
 
 
 def test_a_set_up_travels_as_a_file(tmp_path):
     path = tmp_path / "mine.json"
-    write_setup(TIDAL_MILL, path)
-    assert read_setup(path) == TIDAL_MILL
-    assert read_setup(path).revision == TIDAL_MILL.revision
+    write_setup(TIDAL_MILL, TAUGHT, path)
+    assert read_setup(path) == (TIDAL_MILL, TAUGHT)
+    assert read_setup(path)[0].revision == TIDAL_MILL.revision
 
 
 def test_the_published_schema_is_current_and_accepts_the_example():
@@ -43,7 +42,7 @@ def test_the_published_schema_is_current_and_accepts_the_example():
     example = json.loads((DOCS / "examples" / "tidal-mill-setup.json").read_text())
     # Outside reference: the jsonschema package judges the file by the published schema.
     Draft202012Validator(published).validate(example)
-    assert read_setup(DOCS / "examples" / "tidal-mill-setup.json") == TIDAL_MILL
+    assert read_setup(DOCS / "examples" / "tidal-mill-setup.json") == (TIDAL_MILL, TAUGHT)
 
 
 def test_unknown_fields_are_kept_on_the_way_through(tmp_path):
@@ -53,10 +52,10 @@ def test_unknown_fields_are_kept_on_the_way_through(tmp_path):
         rig={"magnet": {"pull_n": 3}},
         light={"units": [{"power": 0.1}, {"gobo": "leaf"}]},
     )
-    setup = parse_setup(text, "theirs.json")
+    setup, belief = parse_setup(text, "theirs.json")
     assert setup.name == "Theirs" and setup.light.units[0].power == 0.1
     changed = put(setup, "rig.nozzle_height_m", 0.4)
-    write_setup(changed, tmp_path / "again.json")
+    write_setup(changed, belief, tmp_path / "again.json")
     written = json.loads((tmp_path / "again.json").read_text())["setup"]
     assert written["lens_hood"] is True and written["rig"]["magnet"] == {"pull_n": 3}
     assert written["light"]["units"][1]["gobo"] == "leaf" and written["rig"]["nozzle_height_m"] == 0.4
@@ -79,7 +78,7 @@ def test_unknown_fields_are_kept_on_the_way_through(tmp_path):
         (file_of(triggers={"radio": 3}), r"setup\.triggers\.radio"),
         (file_of(bowl={"landing_m": 0.9}), "fall beside the bowl"),
         (json.dumps({"format": "ondine-recipe", "version": 1, "setup": {}}), "format"),
-        ('{"format": "ondine-setup", "version": 1, "setup": {"rig": {"head_m": NaN}}}', "NaN"),
+        ('{"format": "ondine-setup", "version": 2, "setup": {"rig": {"head_m": NaN}}}', "NaN"),
     ],
 )
 def test_bad_set_up_files_name_the_field(text, says):
@@ -92,58 +91,31 @@ def test_files_that_cannot_be_read_or_written(tmp_path):
     with pytest.raises(SetupFileError, match="cannot be read"):
         read_setup(tmp_path / "none.json")
     with pytest.raises(SetupFileError, match="cannot be written"):
-        write_setup(Setup(), tmp_path / "none" / "mine.json")
+        write_setup(Setup(), Belief(), tmp_path / "none" / "mine.json")
 
 
 def test_a_file_from_before_there_were_places_for_flashes():
-    setup = parse_setup(file_of(light={"name": "Unit A", "power": 0.25}), "old.json")
+    setup, _ = parse_setup(file_of(light={"name": "Unit A", "power": 0.25}), "old.json")
     assert setup.light == Light((Flash("Unit A", power=0.25),))
 
 
 def test_named_set_ups(logbook):
     low = replace(TIDAL_MILL, name="Low", rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.2))
-    logbook.keep_setup("Tidal Mill", TIDAL_MILL, NOON)
-    logbook.keep_setup("Low", low, NOON + timedelta(minutes=1))
-    assert [(k.name, k.setup) for k in logbook.kept_setups()] == [("Low", low), ("Tidal Mill", TIDAL_MILL)]
+    logbook.setups.keep("Tidal Mill", TIDAL_MILL, Belief(), NOON)
+    logbook.setups.keep("Low", low, Belief(), NOON + timedelta(minutes=1))
+    assert [(k.name, k.setup) for k in logbook.setups.kept()] == [("Low", low), ("Tidal Mill", TIDAL_MILL)]
     # The same name again: the newer one counts, the older revision stays with its shots.
-    logbook.keep_setup("Low", TIDAL_MILL, NOON + timedelta(minutes=2))
-    assert {k.name: k.setup_id for k in logbook.kept_setups()}["Low"] == TIDAL_MILL.revision
-    assert logbook.setup(low.revision) == low
-    logbook.forget_setup("Low")
-    assert [k.name for k in logbook.kept_setups()] == ["Tidal Mill"]
+    logbook.setups.keep("Low", TIDAL_MILL, Belief(), NOON + timedelta(minutes=2))
+    assert {k.name: k.setup_id for k in logbook.setups.kept()}["Low"] == TIDAL_MILL.revision
+    logbook.setups.forget("Low")
+    assert [k.name for k in logbook.setups.kept()] == ["Tidal Mill"]
 
 
 def test_sittings_with_their_particulars(logbook):
-    first = logbook.begin_sitting(SittingFacts("Evening", "Mill loft", 18.5, "calm"), NOON)
-    logbook.plan_shot(first, PAIR, TIDAL_MILL, NOON)
-    second = logbook.begin_sitting(SittingFacts("Night"), NOON + timedelta(hours=3))
-    logbook.describe_sitting(second, SittingFacts("Night", "Cellar", 12.0, "", "Skipped: towel."))
-    night, evening = logbook.sittings()
+    first = logbook.sittings.begin(SittingFacts("Evening", "Mill loft", 18.5, "calm"), NOON)
+    logbook.shots.plan(first, Plan(PAIR, TIDAL_MILL), NOON)
+    second = logbook.sittings.begin(SittingFacts("Night"), NOON + timedelta(hours=3))
+    logbook.sittings.describe(second, SittingFacts("Night", "Cellar", 12.0, "", "Skipped: towel."))
+    night, evening = logbook.sittings.all()
     assert (evening.place, evening.temperature_c, evening.note, evening.shots) == ("Mill loft", 18.5, "calm", 1)
     assert (night.place, night.preflight, night.shots) == ("Cellar", "Skipped: towel.", 0)
-
-
-def test_a_logbook_of_version_1_is_brought_up_to_date(tmp_path):
-    path = tmp_path / "old.ondine"
-    book = Logbook.open(path)
-    shot = book.plan_shot(book.begin_sitting(SittingFacts("Old"), NOON), PAIR, TIDAL_MILL, NOON)
-    book.close()
-    with sqlite3.connect(path) as raw:
-        for column in ("place", "temperature_c", "note", "preflight"):
-            raw.execute(f"ALTER TABLE sitting DROP COLUMN {column}")
-        raw.execute("DROP TABLE kept_setup")
-        raw.execute("UPDATE alembic_version SET version_num = '0001'")
-        raw.execute("PRAGMA user_version = 1")
-        old = '{"name":"Old rig","light":{"name":"Unit A","power":0.015625},"rig":{"nozzle_height_m":0.3}}'
-        raw.execute("UPDATE setup_revision SET content = ?", (old,))
-    raw.close()
-    again = Logbook.open(path)
-    assert again.sittings()[0].name == "Old" and again.sittings()[0].temperature_c is None
-    assert again.shot(shot).sequence == PAIR
-    setup = again.setup(again.shot(shot).setup_id)
-    assert setup.light.power == 1 / 64 and setup.rig.nozzle_height_m == 0.3
-    assert again.kept_setups() == []
-    again.close()
-    with sqlite3.connect(path) as raw:
-        assert raw.execute("PRAGMA user_version").fetchone()[0] == SCHEMA_VERSION
-    raw.close()

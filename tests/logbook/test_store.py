@@ -3,13 +3,15 @@ from pathlib import Path
 
 import pytest
 
-from ondine.core.sequence import Pulse, Sequence
+from ondine.core.belief.priors import Belief, Prior
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Rig, Setup
-from ondine.logbook.file import enter
-from ondine.logbook.glance import Glance, glance
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.logbook.file import claim
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.pairing import Candidate, pair_arrival, pair_by_clock
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
+from ondine.logbook.snapshot import Snapshot, take_snapshot
 from ondine.logbook.store import Logbook
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -20,16 +22,26 @@ def facts(name: str = "a.jpg", sha: str = "aa", taken: datetime | None = None) -
 
 
 def fire(logbook: Logbook, sequence: Sequence, setup: Setup, at: datetime = NOON) -> int:
-    sitting = logbook.begin_sitting(SittingFacts("Test sitting"), at)
-    shot = logbook.plan_shot(sitting, sequence, setup, at)
-    logbook.complete_shot(shot, at + timedelta(milliseconds=20))
+    sitting = logbook.sittings.begin(SittingFacts("Test sitting"), at)
+    shot = logbook.shots.plan(sitting, Plan(sequence, setup), at)
+    logbook.shots.complete(shot, at + timedelta(milliseconds=20))
     return shot
 
 
+def test_a_shot_keeps_what_it_was_foreseen_with_and_what_the_bench_reported(logbook, sequence, setup):
+    sitting = logbook.sittings.begin(SittingFacts("Evening"), NOON)
+    belief = Belief(lag_s=Prior(9e-3, 1e-3))
+    shot = logbook.shots.plan(sitting, Plan(sequence, setup, belief), NOON, head_m=0.118)
+    logbook.shots.complete(shot, NOON, 356_120, "flash not ready")
+    record = logbook.shots.get(shot)
+    assert (record.flash_report_us, record.report, record.head_m) == (356_120, "flash not ready", 0.118)
+    assert record.belief_id == belief.revision and logbook.setups.of_shot(shot) == (setup, belief)
+
+
 def test_a_shot_is_there_before_it_fires(logbook, sequence, setup):
-    sitting = logbook.begin_sitting(SittingFacts("Evening"), NOON)
-    shot = logbook.plan_shot(sitting, sequence, setup, NOON)
-    record = logbook.shot(shot)
+    sitting = logbook.sittings.begin(SittingFacts("Evening"), NOON)
+    shot = logbook.shots.plan(sitting, Plan(sequence, setup), NOON)
+    record = logbook.shots.get(shot)
     assert record.state is ShotState.PLANNED
     assert record.sequence == sequence and record.sitting == "Evening"
 
@@ -38,66 +50,65 @@ def test_a_shot_knows_the_setup_it_was_fired_with(logbook, sequence, setup):
     first = fire(logbook, sequence, setup)
     other = Setup(rig=Rig(nozzle_height_m=0.4))
     second = fire(logbook, sequence, other)
-    assert logbook.setup(logbook.shot(first).setup_id) == setup
-    assert logbook.setup(logbook.shot(second).setup_id) == other
-    assert logbook.shot(fire(logbook, sequence, setup)).setup_id == logbook.shot(first).setup_id
+    assert logbook.setups.of_shot(first) == (setup, Belief())
+    assert logbook.setups.of_shot(second) == (other, Belief())
+    assert logbook.shots.get(fire(logbook, sequence, setup)).setup_id == logbook.shots.get(first).setup_id
 
 
 def test_tags_ratings_and_notes_stay(tmp_path, sequence, setup):
     book = Logbook.open(tmp_path / "log.ondine")
     shot = fire(book, sequence, setup)
-    assert book.toggle_tag(shot, "full-umbrella")
-    assert book.toggle_tag(shot, "off-axis")
-    assert not book.toggle_tag(shot, "off-axis")
-    book.rate(shot, 9)
-    book.annotate(shot, "for print 3 – schön")
-    book.put("theme", "day")
+    assert book.shots.toggle_tag(shot, "full-umbrella")
+    assert book.shots.toggle_tag(shot, "off-axis")
+    assert not book.shots.toggle_tag(shot, "off-axis")
+    book.shots.rate(shot, 9)
+    book.shots.annotate(shot, "for print 3 – schön")
+    book.state.put("theme", "day")
     book.close()
     again = Logbook.open(tmp_path / "log.ondine")
-    record = again.shot(shot)
+    record = again.shots.get(shot)
     assert (record.shapes, record.rating, record.note) == (("full-umbrella",), 5, "for print 3 – schön")
-    assert again.get("theme") == "day" and again.get("nothing") is None
+    assert again.state.get("theme") == "day" and again.state.get("nothing") is None
     again.close()
 
 
 def test_what_a_crash_left_planned_is_read_as_unknown(tmp_path, sequence, setup):
     book = Logbook.open(tmp_path / "log.ondine")
-    shot = book.plan_shot(book.begin_sitting(SittingFacts("s"), NOON), sequence, setup, NOON)
+    shot = book.shots.plan(book.sittings.begin(SittingFacts("s"), NOON), Plan(sequence, setup), NOON)
     book.close()
     again = Logbook.open(tmp_path / "log.ondine")
-    record = again.shot(shot)
+    record = again.shots.get(shot)
     assert record.state is ShotState.UNKNOWN and not record.outcome_known
     again.close()
 
 
 def test_shots_are_found_by_shape_rating_and_words(logbook, sequence, setup):
     shots = [fire(logbook, sequence, setup, NOON + timedelta(minutes=i)) for i in range(4)]
-    logbook.toggle_tag(shots[1], "crown")
-    logbook.rate(shots[2], 4)
-    logbook.annotate(shots[3], "100 % of it")
-    assert [s.id for s in logbook.find(ShotQuery(shape="crown"))] == [shots[1]]
-    assert [s.id for s in logbook.find(ShotQuery(min_rating=3))] == [shots[2]]
-    assert [s.id for s in logbook.find(ShotQuery(text="100 %"))] == [shots[3]]
-    assert [s.id for s in logbook.find(ShotQuery(text="%_"))] == []
-    assert len(logbook.find(ShotQuery(text="test SITTING"))) == 4
-    assert [s.id for s in logbook.recent(2)] == [shots[3], shots[2]]
+    logbook.shots.toggle_tag(shots[1], "crown")
+    logbook.shots.rate(shots[2], 4)
+    logbook.shots.annotate(shots[3], "100 % of it")
+    assert [s.id for s in logbook.shots.find(ShotQuery(shape="crown"))] == [shots[1]]
+    assert [s.id for s in logbook.shots.find(ShotQuery(min_rating=3))] == [shots[2]]
+    assert [s.id for s in logbook.shots.find(ShotQuery(text="100 %"))] == [shots[3]]
+    assert [s.id for s in logbook.shots.find(ShotQuery(text="%_"))] == []
+    assert len(logbook.shots.find(ShotQuery(text="test SITTING"))) == 4
 
 
 def test_a_picture_is_known_by_its_content(logbook, sequence, setup):
     shot = fire(logbook, sequence, setup)
-    assert logbook.add_picture(facts("a.jpg", "aa"), None, NOON)
-    assert not logbook.add_picture(facts("moved.jpg", "aa"), shot, NOON)
-    assert logbook.shot(shot).picture == Path("/pictures/moved.jpg")
+    assert logbook.pictures.add(facts("a.jpg", "aa"), None, NOON)
+    assert not logbook.pictures.add(facts("moved.jpg", "aa"), shot, NOON)
+    assert logbook.shots.get(shot).picture == Path("/pictures/moved.jpg")
 
 
 def test_there_is_no_shot_of_another_number(logbook):
     with pytest.raises(LookupError, match="no shot 7"):
-        logbook.shot(7)
+        logbook.shots.get(7)
 
 
 def test_a_time_without_a_zone_is_refused(logbook, sequence, setup):
     with pytest.raises(Exception, match="zone"):
-        logbook.begin_sitting(SittingFacts("s"), datetime(2026, 1, 1))
+        logbook.sittings.begin(SittingFacts("s"), datetime(2026, 1, 1))
 
 
 def shot_at(seconds: float, number: int, taken: bool = False) -> Candidate:
@@ -127,29 +138,29 @@ def test_import_pairs_by_the_clock_alone():
 def test_a_thousand_times_survive_to_the_microsecond(logbook, setup):
     at = NOON.replace(microsecond=123456)
     shot = fire(logbook, Sequence((Pulse(0, 20_001),), 300_007), setup, at)
-    assert logbook.shot(shot).at == at + timedelta(milliseconds=20)
+    assert logbook.shots.get(shot).at == at + timedelta(milliseconds=20)
 
 
-def test_a_glance_sees_what_the_logbook_sees(tmp_path, sequence, setup):
+def test_a_snapshot_sees_what_the_logbook_sees(tmp_path, sequence, setup):
     book = Logbook.open(tmp_path / "log.ondine")
     for minute in range(5):
         shot = fire(book, sequence, setup, NOON + timedelta(minutes=minute, microseconds=minute))
-        book.toggle_tag(shot, "crown")
-        book.toggle_tag(shot, "blurred")
-        book.rate(shot, minute)
-        book.add_picture(facts(f"{minute}.jpg", str(minute)), shot, NOON)
-    book.plan_shot(book.begin_sitting(SittingFacts("left"), NOON), sequence, setup, NOON)
-    book.put("theme", "day")
+        book.shots.toggle_tag(shot, "crown")
+        book.shots.toggle_tag(shot, "blurred")
+        book.shots.rate(shot, minute)
+        book.pictures.add(facts(f"{minute}.jpg", str(minute)), shot, NOON)
+    book.shots.plan(book.sittings.begin(SittingFacts("left"), NOON), Plan(sequence, setup), NOON)
+    book.state.put("theme", "day")
     book.close()
-    door = enter(tmp_path / "log.ondine")
-    seen = glance(door, 4)
-    book = Logbook(door)
-    assert seen.shots == book.recent(4)
-    assert seen.desk == {"theme": "day"}
+    claimed = claim(tmp_path / "log.ondine")
+    seen = take_snapshot(claimed, 4)
+    book = Logbook(claimed)
+    assert seen.shots == book.shots.find(ShotQuery())[:4]
+    assert seen.state == {"theme": "day"}
     book.close()
 
 
-def test_a_glance_at_a_new_logbook_is_empty(tmp_path):
-    door = enter(tmp_path / "log.ondine")
-    assert glance(door, 4) == Glance()
-    door.leave()
+def test_a_snapshot_of_a_new_logbook_is_empty(tmp_path):
+    claimed = claim(tmp_path / "log.ondine")
+    assert take_snapshot(claimed, 4) == Snapshot()
+    claimed.release()

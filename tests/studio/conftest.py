@@ -6,9 +6,11 @@ from pathlib import Path
 
 import pytest
 
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
-from ondine.logbook.file import enter
-from ondine.logbook.glance import glance
+from ondine.logbook.file import claim
+from ondine.logbook.records import ShotQuery, ShotRecord
+from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
 from tests.conftest import PAIR, TestCamera, TestController
@@ -24,24 +26,31 @@ class Table:
         self.studio = self.open()
 
     def open(self, sitting: str = "Test") -> Studio:
-        door = enter(self.path)
+        claimed = claim(self.path)
         return Studio(
-            lambda: Logbook(door),
-            glance(door, 10),
+            lambda: Logbook(claimed),
+            take_snapshot(claimed, 10),
             self.controller,
             TestCamera(),
             self.controller.clock,
             self.events.append,
-            (PAIR, Setup()),
+            Plan(PAIR, Setup()),
             sitting,
         )
+
+    def fire(self, **how: object) -> bool:
+        return self.studio.bench.fire(self.studio.composer.plan, **how)
+
+    def newest(self) -> ShotRecord:
+        return self.studio.writer.logbook.shots.find(ShotQuery())[0]
 
     def heard(self, kind: type, count: int = 1, within_s: float = 5) -> list[object]:
         return wait_for(lambda: [e for e in self.events if isinstance(e, kind)], count, within_s)
 
     def settle(self) -> None:
-        self.studio._bench.submit(int).result()
-        self.studio.pen.submit(int).result()
+        self.studio.bench._thread.submit(int).result()
+        self.studio.writer.submit(int).result()
+        self.studio.log._reader.submit(int).result()
 
 
 def wait_for(look: Callable[[], list[object]], count: int, within_s: float) -> list[object]:

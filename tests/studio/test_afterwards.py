@@ -1,13 +1,13 @@
 import threading
 import time
 
-from ondine.studio.afterwards import Afterwards
+from ondine.studio.debounce import Debounce
 
 
 def test_many_requests_are_one_job():
     done: list[float] = []
     ran = threading.Event()
-    afterwards = Afterwards(lambda: (done.append(time.monotonic()), ran.set()), 0.15, "test")
+    afterwards = Debounce(lambda: (done.append(time.monotonic()), ran.set()), 0.15, "test")
     for _ in range(20):
         afterwards.ask()
         time.sleep(0.02)
@@ -19,7 +19,7 @@ def test_many_requests_are_one_job():
 
 def test_closing_does_what_was_asked_for():
     done: list[int] = []
-    afterwards = Afterwards(lambda: done.append(1), 30, "test")
+    afterwards = Debounce(lambda: done.append(1), 30, "test")
     afterwards.ask()
     time.sleep(0.05)
     afterwards.close()
@@ -28,5 +28,5 @@ def test_closing_does_what_was_asked_for():
 
 def test_closing_without_a_request_does_nothing():
     done: list[int] = []
-    Afterwards(lambda: done.append(1), 0.05, "test").close()
+    Debounce(lambda: done.append(1), 0.05, "test").close()
     assert done == []

@@ -2,25 +2,25 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from ondine.studio.background import Sheet, SheetError, SheetKind, paint_sheet, write_sheet
+from ondine.studio.background import BackgroundSheet, SheetError, SheetKind, paint_sheet, write_sheet
 
 
 def test_a_gradient_stands_on_its_head_unless_told_otherwise():
-    turned = paint_sheet(Sheet(foot="#ffffff", head="#000000"), 30, 20)
-    upright = paint_sheet(Sheet(foot="#ffffff", head="#000000", upside_down=False), 30, 20)
+    turned = paint_sheet(BackgroundSheet(foot="#ffffff", head="#000000"), 30, 20)
+    upright = paint_sheet(BackgroundSheet(foot="#ffffff", head="#000000", upside_down=False), 30, 20)
     assert turned[0].mean() == 255 and turned[-1].mean() == 0
     assert np.array_equal(turned[::-1, ::-1], upright)
     assert np.all(np.diff(upright[:, 0, 0].astype(int)) >= 0)
 
 
 def test_bands_have_as_many_colours_and_a_glow_is_round():
-    bands = paint_sheet(Sheet(SheetKind.BANDS, "#102030", "#f0e0d0", 7), 10, 700)
+    bands = paint_sheet(BackgroundSheet(SheetKind.BANDS, "#102030", "#f0e0d0", 7), 10, 700)
     assert len(np.unique(bands.reshape(-1, 3), axis=0)) == 7
-    glow = paint_sheet(Sheet(SheetKind.GLOW, "#ffffff", "#000000"), 101, 101)
+    glow = paint_sheet(BackgroundSheet(SheetKind.GLOW, "#ffffff", "#000000"), 101, 101)
     assert glow[50, 50].mean() > 250 and glow[50, 0].mean() < 60
     assert abs(int(glow[50, 10, 0]) - int(glow[10, 50, 0])) < 3
     with pytest.raises(SheetError, match="2 to 60 bands"):
-        paint_sheet(Sheet(SheetKind.BANDS, bands=1), 10, 10)
+        paint_sheet(BackgroundSheet(SheetKind.BANDS, bands=1), 10, 10)
 
 
 def test_a_picture_fills_the_sheet_upside_down(tmp_path):
@@ -28,19 +28,19 @@ def test_a_picture_fills_the_sheet_upside_down(tmp_path):
     pixels = np.zeros((60, 90, 3), np.uint8)
     pixels[:20] = 255
     Image.fromarray(pixels).save(picture)
-    sheet = paint_sheet(Sheet(SheetKind.PICTURE, picture=picture), 90, 60)
+    sheet = paint_sheet(BackgroundSheet(SheetKind.PICTURE, picture=picture), 90, 60)
     assert sheet[-5].mean() > 250 > 5 > sheet[5].mean()
     with pytest.raises(SheetError, match="Choose the picture"):
-        paint_sheet(Sheet(SheetKind.PICTURE), 10, 10)
+        paint_sheet(BackgroundSheet(SheetKind.PICTURE), 10, 10)
     (tmp_path / "no.png").write_text("no")
     with pytest.raises(SheetError, match="cannot be read"):
-        paint_sheet(Sheet(SheetKind.PICTURE, picture=tmp_path / "no.png"), 10, 10)
+        paint_sheet(BackgroundSheet(SheetKind.PICTURE, picture=tmp_path / "no.png"), 10, 10)
 
 
 @pytest.mark.parametrize("name", ["sheet.png", "sheet.pdf"])
 def test_a_sheet_prints_at_its_true_size(tmp_path, name):
     path = tmp_path / name
-    write_sheet(Sheet(), (0.20, 0.10), path)
+    write_sheet(BackgroundSheet(), (0.20, 0.10), path)
     if name.endswith("png"):
         with Image.open(path) as image:
             dots = image.info["dpi"][0]
@@ -54,6 +54,6 @@ def test_a_sheet_prints_at_its_true_size(tmp_path, name):
 
 def test_a_sheet_that_cannot_be_written(tmp_path):
     with pytest.raises(SheetError, match="neither PNG nor PDF"):
-        write_sheet(Sheet(), (0.2, 0.1), tmp_path / "sheet.gif")
+        write_sheet(BackgroundSheet(), (0.2, 0.1), tmp_path / "sheet.gif")
     with pytest.raises(SheetError, match="cannot be written"):
-        write_sheet(Sheet(), (0.2, 0.1), tmp_path / "none" / "sheet.png")
+        write_sheet(BackgroundSheet(), (0.2, 0.1), tmp_path / "none" / "sheet.png")

@@ -7,10 +7,11 @@ import pytest
 from PIL import Image
 
 from ondine.bench.protocol import Pour
-from ondine.core.dials import DialError
-from ondine.core.ledger import Ledger
-from ondine.core.sequence import Sequence
-from ondine.core.setup import Box, Camera, Rig, School, Setup, Triggers
+from ondine.core.belief.priors import Belief
+from ondine.core.setup import Box, Camera, FlashFiredBy, Rig, Setup, Triggers
+from ondine.core.table.ledger import Ledger
+from ondine.core.timing.dials import DialError
+from ondine.core.timing.sequence import Sequence
 from ondine.logbook.file import LogbookError
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
@@ -41,11 +42,11 @@ def picture(path: Path, shade: int = 90) -> Path:
 
 def test_a_shot_is_logged_before_the_valve_opens(table):
     seen: list[ShotState] = []
-    table.controller.before = lambda: seen.append(table.studio.logbook.recent(1)[0].state)
-    assert table.studio.fire()
+    table.controller.before = lambda: seen.append(table.newest().state)
+    assert table.fire()
     table.settle()
     assert seen == [ShotState.PLANNED]
-    (shot,) = table.studio.logbook.recent(5)
+    shot = table.newest()
     assert shot.state is ShotState.FIRED and shot.sequence == PAIR
     kinds = [type(e) for e in table.events]
     assert kinds.index(ShotLogged) < kinds.index(ShotChanged)
@@ -55,38 +56,38 @@ def test_a_shot_is_logged_before_the_valve_opens(table):
 def test_a_busy_bench_is_not_fired_twice(table):
     gate = threading.Event()
     table.controller.before = lambda: gate.wait(5)
-    assert table.studio.fire()
-    assert not table.studio.fire()
+    assert table.fire()
+    assert not table.fire()
     gate.set()
     table.settle()
     assert len(table.controller.fired) == 1
-    assert table.studio.fire()
+    assert table.fire()
 
 
 def test_a_bench_that_refuses_leaves_a_failed_shot_and_a_reason(table):
     table.controller.refusal = "The reservoir is empty. Refill it, then fire again."
-    table.studio.fire()
+    table.fire()
     table.settle()
-    (shot,) = table.studio.logbook.recent(5)
+    shot = table.newest()
     assert shot.state is ShotState.FAILED and "Refill" in shot.report
     assert table.heard(Trouble)[0].message == table.controller.refusal
-    assert table.studio.state.value == "ready"
+    assert table.studio.bench.state.value == "ready"
 
 
 def test_nothing_fires_that_cannot_be_logged(table, monkeypatch):
     def full(*_: object) -> int:
         raise LogbookError("The disk is full. Make room.")
 
-    monkeypatch.setattr(table.studio.logbook, "plan_shot", full)
-    table.studio.fire()
+    monkeypatch.setattr(table.studio.writer.logbook.shots, "plan", full)
+    table.fire()
     table.settle()
     assert table.controller.fired == []
     assert "Not fired" in table.heard(Trouble)[0].message
-    assert table.studio.state.value == "ready"
+    assert table.studio.bench.state.value == "ready"
 
 
 def test_a_disk_full_in_the_middle_of_a_shot_is_made_up_for(table, monkeypatch):
-    real, tries = table.studio.logbook.complete_shot, []
+    real, tries = table.studio.writer.logbook.shots.complete, []
 
     def fails_once(*words: object) -> None:
         tries.append(words)
@@ -94,54 +95,54 @@ def test_a_disk_full_in_the_middle_of_a_shot_is_made_up_for(table, monkeypatch):
             raise LogbookError("The disk is full. Make room.")
         real(*words)
 
-    monkeypatch.setattr(table.studio.logbook, "complete_shot", fails_once)
-    table.studio.fire()
+    monkeypatch.setattr(table.studio.writer.logbook.shots, "complete", fails_once)
+    table.fire()
     table.settle()
     assert "Ondine tries again" in table.heard(Trouble)[0].message
-    assert table.studio.logbook.recent(1)[0].state is ShotState.PLANNED
-    table.studio.rate(1, 3)
+    assert table.newest().state is ShotState.PLANNED
+    table.studio.log.rate(1, 3)
     table.settle()
-    assert table.studio.logbook.recent(1)[0].state is ShotState.FIRED
+    assert table.newest().state is ShotState.FIRED
 
 
 def test_composing_undo_and_the_desk(table, tmp_path):
-    table.studio.compose(PAIR.with_flash(300_000), "drag")
-    table.studio.compose(PAIR.with_flash(310_000), "drag")
-    table.studio.end_gesture()
+    table.studio.composer.use_sequence(PAIR.with_flash(300_000), "drag")
+    table.studio.composer.use_sequence(PAIR.with_flash(310_000), "drag")
+    table.studio.composer.end_gesture()
     other = Setup(rig=Rig(nozzle_height_m=0.4))
-    table.studio.use_setup(other)
-    assert table.studio.can_undo
-    table.studio.undo()
-    assert table.studio.setup == Setup() and table.studio.sequence.flash_us == 310_000
-    table.studio.undo()
-    assert table.studio.sequence == PAIR
-    table.studio.redo()
-    table.studio.redo()
-    assert table.studio.sequence.flash_us == 310_000
+    table.studio.composer.use_setup(other)
+    assert table.studio.composer.can_undo
+    table.studio.composer.undo()
+    assert table.studio.composer.setup == Setup() and table.studio.composer.sequence.flash_us == 310_000
+    table.studio.composer.undo()
+    assert table.studio.composer.sequence == PAIR
+    table.studio.composer.redo()
+    table.studio.composer.redo()
+    assert table.studio.composer.sequence.flash_us == 310_000
     table.studio.close()
     # Nothing was saved by hand, yet a restart goes on here.
     table.studio = table.open()
-    assert table.studio.sequence.flash_us == 310_000
-    assert table.studio.setup == other
+    assert table.studio.composer.sequence.flash_us == 310_000
+    assert table.studio.composer.setup == other
 
 
 def test_a_sitting_begins_with_its_first_shot(table):
     table.settle()
-    assert table.studio.logbook.count() == 0
-    table.studio.fire()
+    assert table.studio.writer.logbook.shots.count() == 0
+    table.fire()
     table.settle()
-    table.studio.fire()
+    table.fire()
     table.settle()
-    assert {s.sitting for s in table.studio.logbook.recent(5)} == {"Test"}
+    assert {s.sitting for s in table.studio.writer.logbook.shots.find(ShotQuery())} == {"Test"}
 
 
 def test_tagging_and_searching(table):
-    table.studio.fire()
+    table.fire()
     table.settle()
-    table.studio.toggle_tag(1, "crown")
-    table.studio.rate(1, 4)
-    table.studio.annotate(1, "high")
-    table.studio.find(ShotQuery(shape="crown"))
+    table.studio.log.toggle_tag(1, "crown")
+    table.studio.log.rate(1, 4)
+    table.studio.log.annotate(1, "high")
+    table.studio.log.find(ShotQuery(shape="crown"))
     found = table.heard(ShotsFound)[0].shots
     assert [(s.shapes, s.rating, s.note) for s in found] == [(("crown",), 4, "high")]
 
@@ -150,19 +151,19 @@ def test_a_picture_goes_to_the_shot_fired_just_before(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
     picture(incoming / "old.jpg", 10)
-    table.studio.watch_folder(incoming)
-    table.studio.fire()
+    table.studio.intake.watch(incoming)
+    table.fire()
     table.settle()
     picture(incoming / "new.jpg")
     (event,) = table.heard(PictureArrived)
     assert event.shot.id == 1 and event.shot.picture == incoming / "new.jpg"
-    assert table.studio.logbook.get("folder") == str(incoming)
+    assert table.studio.writer.logbook.state.get("folder") == str(incoming)
 
 
 def test_a_picture_without_a_shot_is_kept_and_said(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
-    table.studio.watch_folder(incoming)
+    table.studio.intake.watch(incoming)
     picture(incoming / "stray.png")
     assert "kept without a shot" in table.heard(Notice)[0].message
 
@@ -171,8 +172,8 @@ def test_a_file_is_taken_only_when_it_is_whole(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
     whole = picture(tmp_path / "whole.jpg").read_bytes()
-    table.studio.watch_folder(incoming)
-    table.studio.fire()
+    table.studio.intake.watch(incoming)
+    table.fire()
     table.settle()
     growing = incoming / "slow.jpg"
     growing.write_bytes(whole[: len(whole) // 2])
@@ -185,7 +186,7 @@ def test_a_file_is_taken_only_when_it_is_whole(table, tmp_path):
 def test_a_broken_picture_is_named_after_some_patience(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
-    table.studio.watch_folder(incoming)
+    table.studio.intake.watch(incoming)
     (incoming / "broken.jpg").write_bytes(b"\xff\xd8\xff\xe0 broken")
     assert "broken.jpg" in table.heard(Trouble, within_s=12)[0].message
 
@@ -193,62 +194,62 @@ def test_a_broken_picture_is_named_after_some_patience(table, tmp_path):
 def test_a_folder_that_vanishes_and_comes_back(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
-    table.studio.watch_folder(incoming)
+    table.studio.intake.watch(incoming)
     incoming.rmdir()
     assert "is gone" in table.heard(Trouble)[0].message
     incoming.mkdir()
     changes = table.heard(FolderChanged, count=3)
     assert [c.present for c in changes] == [True, False, True]
-    table.studio.fire()
+    table.fire()
     table.settle()
     picture(incoming / "after.jpg")
     assert table.heard(PictureArrived)
 
 
 def test_a_folder_that_is_not_there_yet(table, tmp_path):
-    table.studio.watch_folder(tmp_path / "later")
+    table.studio.intake.watch(tmp_path / "later")
     assert not table.heard(FolderChanged)[0].present
 
 
 def test_closing_waits_for_the_shot_in_hand(table):
     table.controller.before = lambda: time.sleep(0.3)
-    table.studio.fire()
+    table.fire()
     time.sleep(0.05)
     table.studio.close()
     book = Logbook.open(table.path)
-    assert book.recent(1)[0].state is ShotState.FIRED
+    assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
     book.close()
     table.studio = table.open()
 
 
 def test_sequences_are_values(table):
-    assert isinstance(table.studio.sequence, Sequence)
-    table.studio.compose(PAIR)
-    assert not table.studio.can_undo
+    assert isinstance(table.studio.composer.sequence, Sequence)
+    table.studio.composer.use_sequence(PAIR)
+    assert not table.studio.composer.can_undo
 
 
 def test_pouring_tells_how_far_it_is_and_can_be_cut_short(table):
     table.controller.grams = 2.5
-    assert table.studio.pour(Pour(20_000, 5, 80_000), Purpose.WEIGHING)
+    assert table.studio.bench.pour(Pour(20_000, 5, 80_000), Purpose.WEIGHING, Setup())
     table.settle()
     assert [(e.done, e.of) for e in table.heard(Pouring, 5)] == [(n, 5) for n in range(1, 6)]
     (ended,) = table.heard(PourEnded)
     assert ended.dispensed.pulses == 5 and ended.dispensed.grams == 2.5 and ended.purpose is Purpose.WEIGHING
     # Caught in a cup: the reservoir knows, the bowl does not.
-    assert table.studio.ledger.open_s > 0 and table.studio.ledger.bowl_drops == 0
-    table.studio.stop_pouring()
-    table.controller.before = table.studio.stop_pouring
-    assert table.studio.pour(Pour(20_000, 1, 80_000), Purpose.TEST_DROP)
+    assert table.studio.bench.ledger.open_s > 0 and table.studio.bench.ledger.bowl_drops == 0
+    table.studio.bench.stop_pouring()
+    table.controller.before = table.studio.bench.stop_pouring
+    assert table.studio.bench.pour(Pour(20_000, 1, 80_000), Purpose.TEST_DROP, Setup())
     table.settle()
-    assert table.studio.ledger.bowl_drops == 1
+    assert table.studio.bench.ledger.bowl_drops == 1
 
 
 def test_a_bench_that_cannot_pour_says_so(table):
     table.controller.refusal = "The reservoir is empty. Refill it."
-    table.studio.pour(Pour(20_000, 5, 80_000), Purpose.WEIGHING)
+    table.studio.bench.pour(Pour(20_000, 5, 80_000), Purpose.WEIGHING, Setup())
     table.settle()
     assert "Refill" in table.heard(Trouble)[0].message
-    assert table.studio.state.value == "ready" and table.studio.ledger == Ledger()
+    assert table.studio.bench.state.value == "ready" and table.studio.bench.ledger == Ledger()
 
 
 def test_pours_keep_the_valves_limits():
@@ -263,30 +264,30 @@ def test_pours_keep_the_valves_limits():
 
 
 def test_the_ledger_counts_shots_and_survives_a_restart(table):
-    table.studio.fire()
+    table.fire()
     table.settle()
-    counted = table.studio.ledger
+    counted = table.studio.bench.ledger
     assert counted.bowl_drops == 2
     table.studio.close()
     table.studio = table.open()
-    assert table.studio.ledger == counted
-    table.studio.refilled()
-    table.studio.bowl_changed()
-    assert table.studio.ledger == Ledger() and table.controller.fillings == 1
+    assert table.studio.bench.ledger == counted
+    table.studio.bench.refilled()
+    table.studio.bench.bowl_changed()
+    assert table.studio.bench.ledger == Ledger() and table.controller.fillings == 1
 
 
 def test_a_box_dialled_by_hand_logs_what_it_ran_and_drives_nothing(table):
-    table.studio.use_setup(Setup(box=Box(in_use=True, step_us=5_000, name="Grey box")))
-    table.studio.compose(PAIR.with_flash(356_000))
-    assert table.studio.fire()
+    table.studio.composer.use_setup(Setup(box=Box(in_use=True, step_us=5_000, name="Grey box")))
+    table.studio.composer.use_sequence(PAIR.with_flash(356_000))
+    assert table.fire()
     table.settle()
-    (shot,) = table.studio.logbook.recent(5)
+    shot = table.newest()
     assert table.controller.fired == []
     assert shot.sequence.flash_us == 355_000 and "Grey box" in shot.report
-    table.studio.use_setup(Setup(box=Box(in_use=True, most_us=100_000)))
+    table.studio.composer.use_setup(Setup(box=Box(in_use=True, most_us=100_000)))
     with pytest.raises(DialError, match="counts from"):
-        table.studio.fire()
-    assert table.studio.state.value == "ready"
+        table.fire()
+    assert table.studio.bench.state.value == "ready"
 
 
 def test_a_sitting_keeps_what_was_looked_after_and_skipped(table):
@@ -294,9 +295,9 @@ def test_a_sitting_keeps_what_was_looked_after_and_skipped(table):
     sitting.tick("Towel within reach")
     sitting.record_preflight(("Towel within reach", "Water at the brim"))
     sitting.describe(replace(sitting.facts, place="Mill loft"))
-    table.studio.fire()
+    table.fire()
     table.settle()
-    (record,) = table.studio.logbook.sittings()
+    (record,) = table.studio.writer.logbook.sittings.all()
     assert record.place == "Mill loft"
     assert record.preflight == "Looked after: Towel within reach. Skipped: Water at the brim."
     sitting.describe(replace(sitting.facts, note="calm"))
@@ -304,30 +305,32 @@ def test_a_sitting_keeps_what_was_looked_after_and_skipped(table):
     table.settle()
     assert table.heard(SittingsFound)[-1].sittings[0].note == "calm"
     sitting.begin_anew(SittingFacts("Second"))
-    table.studio.fire()
+    table.fire()
     table.settle()
-    assert [s.name for s in table.studio.logbook.sittings()] == ["Second", "Test"]
-    assert not sitting.looked_around
+    assert [s.name for s in table.studio.writer.logbook.sittings.all()] == ["Second", "Test"]
+    assert not sitting.preflight_done
 
 
 def test_set_ups_are_kept_listed_and_fetched_from_a_shot(table):
-    table.studio.keep_setup("First")
-    table.studio.fire()
+    table.studio.log.keep_setup("First", Setup(), Belief())
+    table.fire()
     table.settle()
-    fired_with = table.studio.setup
-    table.studio.use_setup(Setup(rig=Rig(nozzle_height_m=0.5)))
-    table.studio.fetch_setup(1)
+    fired_with = table.studio.composer.setup
+    table.studio.composer.use_setup(Setup(rig=Rig(nozzle_height_m=0.5)))
+    table.studio.log.fetch_setup(1)
     table.settle()
     assert table.heard(SetupFetched)[0].setup == fired_with
     assert [k.name for k in table.heard(SetupsFound)[-1].setups] == ["First"]
-    table.studio.forget_setup("First")
+    table.studio.log.forget_setup("First")
     table.settle()
     assert table.heard(SetupsFound)[-1].setups == []
 
 
 def test_the_controller_is_told_with_the_lag_taken_off(table):
-    table.studio.use_setup(Setup(triggers=Triggers(school=School.CAMERA), camera=Camera(exposure_s=0.01)))
-    table.studio.fire()
+    table.studio.composer.use_setup(
+        Setup(triggers=Triggers(flash_fired_by=FlashFiredBy.CAMERA), camera=Camera(exposure_s=0.01))
+    )
+    table.fire()
     table.settle()
     assert table.controller.commands.flash_us is None
     assert table.controller.commands.shutter_us == 356_000 - 42_000

@@ -4,19 +4,19 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
-from ondine.demo.scenario import START, TIDAL_MILL
-from ondine.logbook.file import enter
-from ondine.logbook.glance import glance
+from ondine.demo.scenario import IN_HAND
+from ondine.logbook.file import claim
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
+from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
-from ondine.ui import app as ui_app
-from ondine.ui.bridge import Bridge
-from ondine.ui.main_window import MainWindow
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.shell import app as ui_app
+from ondine.ui.shell.main_window import MainWindow
 from tests.conftest import TestCamera, TestClock, TestController
 
-SEASON = Path(ui_app.__file__).parents[1] / "demo" / "season"
+SEASON = Path(ui_app.__file__).parents[2] / "demo" / "season"
 
 
 class Bench:
@@ -27,30 +27,35 @@ class Bench:
         self.controller = TestController(clock)
         self.path = folder / "log.ondine"
         book = Logbook.open(self.path)
-        if book.count() == 0:
+        if book.shots.count() == 0:
             past = [
-                PastShot(
-                    "Before", clock(), START, TIDAL_MILL, ("crown",), 3, "old", read_picture(SEASON / f"{n:03d}.jpg")
-                )
+                PastShot("Before", clock(), IN_HAND, ("crown",), 3, "old", read_picture(SEASON / f"{n:03d}.jpg"))
                 for n in (5, 60)
             ]
-            book.add_history(past)
+            book.shots.add_history(past)
         book.close()
-        door = enter(self.path)
+        claimed = claim(self.path)
         bridge = Bridge()
-        start = (START, TIDAL_MILL)
         self.studio = Studio(
-            lambda: Logbook(door), glance(door, 60), self.controller, TestCamera(), clock, bridge.send, start, "Test"
+            lambda: Logbook(claimed),
+            take_snapshot(claimed, 60),
+            self.controller,
+            TestCamera(),
+            clock,
+            bridge.send,
+            IN_HAND,
+            "Test",
         )
         # Most tests come after the first look around.
-        self.studio.sitting.looked_around = True
+        self.studio.sitting.preflight_done = True
         self.window = MainWindow(self.studio, bridge, "log")
         bridge.setParent(self.window)
 
     def settle(self, qtbot: QtBot) -> None:
         """Let the studio's threads finish and the window hear of it."""
-        self.studio._bench.submit(int).result()
-        self.studio.pen.submit(int).result()
+        self.studio.bench._thread.submit(int).result()
+        self.studio.writer.submit(int).result()
+        self.studio.log._reader.submit(int).result()
         qtbot.wait(20)
 
 

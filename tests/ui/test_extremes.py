@@ -5,28 +5,28 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import QRectF
 
-from ondine.core.edit import with_magnification
-from ondine.core.sequence import Pulse, Sequence
 from ondine.core.setup import (
     Box,
     DurationPoint,
     Flash,
+    FlashFiredBy,
     FlashKind,
     Light,
     Method,
     Mix,
     Place,
     Release,
-    School,
     Setup,
     Triggers,
 )
+from ondine.core.table.edit import with_magnification
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.units import Length, Temperature, Units
 from ondine.demo.scenario import START, TIDAL_MILL
-from ondine.ui.stages import STAGES
+from ondine.ui.kit.theme import DARKROOM
 from ondine.ui.table.elevation import Elevation, reach_m
 from ondine.ui.table.handles import handles, moved, nudged
-from ondine.ui.theme import DARKROOM
+from ondine.ui.table.stages import STAGES
 from tests.ui.test_looks import grabbed
 from tests.ui.test_table import opened
 
@@ -64,7 +64,7 @@ TABLES: dict[str, tuple[Setup, Sequence]] = {
             TIDAL_MILL,
             method=Method.OBJECT,
             box=Box(in_use=True, step_us=7_000, most_us=90_000),
-            triggers=Triggers(school=School.CAMERA, release=Release.HAND, mirror_up=False, slave=True),
+            triggers=Triggers(flash_fired_by=FlashFiredBy.CAMERA, release=Release.HAND, mirror_up=False, slave=True),
         ),
         START,
     ),
@@ -82,18 +82,18 @@ TABLES: dict[str, tuple[Setup, Sequence]] = {
 @pytest.mark.parametrize("name", list(TABLES))
 def test_every_stage_can_show_it(bench, qtbot, name):
     setup, sequence = TABLES[name]
-    bench.studio.use_setup(setup)
-    bench.studio.compose(sequence)
+    bench.studio.composer.use_setup(setup)
+    bench.studio.composer.use_sequence(sequence)
     for index, key in enumerate(KEYS):
         stage = opened(bench, key)
         if index == 5:
-            bench.window.side.desk.units = Units(Length.INCH, Temperature.FAHRENHEIT)
+            bench.window.side.tools.editor.units = Units(Length.INCH, Temperature.FAHRENHEIT)
         picture = grabbed(stage.figure)
         # Something is drawn: a blank figure would be one colour.
         assert picture.std() > 0.01, key
     bench.window.side.toggle_card()
     assert grabbed(bench.window.side.card).std() > 0.01
-    bench.window.go_back()
+    bench.window.navigation.go_back()
     assert not bench.window.side.page.refusal.text() or name in ("four drops",)
 
 
@@ -101,8 +101,8 @@ def test_every_stage_can_show_it(bench, qtbot, name):
 def test_the_dark_room_can_show_it_too(bench, name):
     bench.window.set_theme(DARKROOM)
     setup, sequence = TABLES[name]
-    bench.studio.use_setup(setup)
-    bench.studio.compose(sequence)
+    bench.studio.composer.use_setup(setup)
+    bench.studio.composer.use_sequence(sequence)
     for key in KEYS:
         stage = opened(bench, key)
         assert grabbed(stage.figure)[..., 1:].max() < 0.05, key

@@ -5,10 +5,10 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from ondine.core.sequence import Pulse, Sequence
-from ondine.logbook.records import ShotState
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.logbook.records import ShotQuery, ShotState
 from ondine.logbook.store import Logbook
-from ondine.ui.tag_board import SHAPE_KEYS
+from ondine.ui.bench.tag_board import SHAPE_KEYS
 
 PRESS = Qt.MouseButton.LeftButton
 
@@ -22,68 +22,68 @@ def drag(chart, start: QPointF, end: QPointF) -> None:
 
 
 def place(chart, time_us: int, lane: int) -> QPointF:
-    return QPointF(chart._x(time_us), chart.lanes_top() + chart.lane_px() * (lane + 0.5))
+    return QPointF(chart.time_scale.x((time_us) / 1e6), chart.lanes_top() + chart.lane_px() * (lane + 0.5))
 
 
 def test_dragging_the_flash_line_changes_flash_splash_and_words(bench, qtbot):
     chart = bench.window.bench.chart
     before = bench.window.bench.shape_words.text()
-    start = place(chart, bench.studio.sequence.flash_us, 2)
+    start = place(chart, bench.studio.composer.sequence.flash_us, 2)
     drag(chart, start, place(chart, 290_000, 2))
-    assert abs(bench.studio.sequence.flash_us - 290_000) < 1_500
+    assert abs(bench.studio.composer.sequence.flash_us - 290_000) < 1_500
     assert bench.window.bench.shape_words.text() != before
-    assert bench.window.bench.flash.value() == pytest.approx(bench.studio.sequence.flash_us / 1000)
+    assert bench.window.bench.flash.value() == pytest.approx(bench.studio.composer.sequence.flash_us / 1000)
     # A whole drag is one step back.
-    bench.window.undo()
-    assert bench.studio.sequence.flash_us == 356_000
+    bench.window.studio.composer.undo()
+    assert bench.studio.composer.sequence.flash_us == 356_000
 
 
 def test_a_press_on_open_air_brings_the_flash(bench, qtbot):
     chart = bench.window.bench.chart
-    QTest.mouseClick(chart, PRESS, pos=QPoint(round(chart._x(200_000)), 60))
-    assert abs(bench.studio.sequence.flash_us - 200_000) < 1_500
+    QTest.mouseClick(chart, PRESS, pos=QPoint(round(chart.time_scale.x((200_000) / 1e6)), 60))
+    assert abs(bench.studio.composer.sequence.flash_us - 200_000) < 1_500
 
 
 def test_dragging_a_pulse_its_end_and_its_curve(bench, qtbot):
     chart = bench.window.bench.chart
     drag(chart, place(chart, 104_000, 1), place(chart, 114_000, 1))
-    assert bench.studio.sequence.intervals_us[0] == pytest.approx(105_000, abs=1_500)
-    end = bench.studio.sequence.drops[1].end_us
+    assert bench.studio.composer.sequence.intervals_us[0] == pytest.approx(105_000, abs=1_500)
+    end = bench.studio.composer.sequence.drops[1].end_us
     drag(chart, place(chart, end, 1), place(chart, end + 6_000, 1))
-    assert bench.studio.sequence.drops[1].open_us == pytest.approx(28_000, abs=1_500)
+    assert bench.studio.composer.sequence.drops[1].open_us == pytest.approx(28_000, abs=1_500)
     curve = chart._prediction.course.falls[1]
     on_curve = QPointF(chart._time.x(curve.time_s[12]), chart._height.y(curve.height_m[12]))
     drag(chart, on_curve, on_curve - QPointF(20, 0))
-    assert bench.studio.sequence.intervals_us[0] < 104_000
+    assert bench.studio.composer.sequence.intervals_us[0] < 104_000
 
 
 def test_a_drop_cannot_be_dragged_over_the_one_before(bench, qtbot):
     chart = bench.window.bench.chart
     drag(chart, place(chart, 104_000, 1), place(chart, 5_000, 1))
-    assert bench.studio.sequence.drops[1].start_us == bench.studio.sequence.drops[0].end_us + 1_000
+    assert bench.studio.composer.sequence.drops[1].start_us == bench.studio.composer.sequence.drops[0].end_us + 1_000
 
 
 def test_the_main_job_by_keyboard_alone(bench, qtbot):
     window = bench.window
-    shots = bench.studio.logbook.count()
+    shots = bench.studio.writer.logbook.shots.count()
     qtbot.keyClick(window, Qt.Key.Key_0)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.sequence.flash_us == 362_000
+    assert bench.studio.composer.sequence.flash_us == 362_000
     qtbot.keyClick(window, Qt.Key.Key_2)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Left)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Up)
-    assert bench.studio.sequence.drops[1] == Pulse(94_000, 23_000)
+    assert bench.studio.composer.sequence.drops[1] == Pulse(94_000, 23_000)
     qtbot.keyClick(window, Qt.Key.Key_Period)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Left)
-    assert bench.studio.sequence.drops[1].start_us == 93_900
+    assert bench.studio.composer.sequence.drops[1].start_us == 93_900
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert bench.studio.logbook.count() == shots + 1
+    assert bench.studio.writer.logbook.shots.count() == shots + 1
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_F)
     qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     bench.settle(qtbot)
-    shot = bench.studio.logbook.recent(1)[0]
+    shot = bench.studio.writer.logbook.shots.find(ShotQuery())[0]
     assert (shot.shapes, shot.rating, shot.state) == (("full-umbrella",), 4, ShotState.FIRED)
     assert window.bench.board.buttons["full-umbrella"].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_F8)
@@ -91,42 +91,42 @@ def test_the_main_job_by_keyboard_alone(bench, qtbot):
     qtbot.keyClicks(window.bench.note, "for print 3")
     qtbot.keyClick(window.bench.note, Qt.Key.Key_Return)
     bench.settle(qtbot)
-    assert bench.studio.logbook.recent(1)[0].note == "for print 3"
+    assert bench.studio.writer.logbook.shots.find(ShotQuery())[0].note == "for print 3"
 
 
 def test_letters_and_space_are_text_while_one_types(bench, qtbot):
     window = bench.window
-    shots = bench.studio.logbook.count()
-    window.edit_note()
+    shots = bench.studio.writer.logbook.shots.count()
+    window.shots.edit_note()
     qtbot.keyClicks(window.bench.note, "a frog")
     bench.settle(qtbot)
     assert window.bench.note.text().endswith("a frog")
-    assert bench.studio.logbook.count() == shots
-    assert bench.window.shot.shapes == ("crown",)
+    assert bench.studio.writer.logbook.shots.count() == shots
+    assert bench.window.in_view.shot.shapes == ("crown",)
 
 
 def test_space_fires_even_from_a_button(bench, qtbot):
     window = bench.window
-    shots = bench.studio.logbook.count()
+    shots = bench.studio.writer.logbook.shots.count()
     window.bench.add_drop.setFocus()
     qtbot.keyClick(window.bench.add_drop, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert bench.studio.logbook.count() == shots + 1
-    assert len(bench.studio.sequence.drops) == 2
+    assert bench.studio.writer.logbook.shots.count() == shots + 1
+    assert len(bench.studio.composer.sequence.drops) == 2
 
 
 def test_fire_by_mouse_tag_by_mouse_and_take_the_tag_off(bench, qtbot):
     window = bench.window
     qtbot.mouseClick(window.bench.fire, PRESS)
     bench.settle(qtbot)
-    shot = window.shot.id
+    shot = window.in_view.shot.id
     button = window.bench.board.buttons["contact"]
     qtbot.mouseClick(button, PRESS)
     bench.settle(qtbot)
-    assert bench.studio.logbook.shot(shot).shapes == ("contact",)
+    assert bench.studio.writer.logbook.shots.get(shot).shapes == ("contact",)
     qtbot.mouseClick(button, PRESS)
     bench.settle(qtbot)
-    assert bench.studio.logbook.shot(shot).shapes == ()
+    assert bench.studio.writer.logbook.shots.get(shot).shapes == ()
 
 
 def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):
@@ -134,17 +134,17 @@ def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):
     field.selectAll()
     qtbot.keyClicks(field, "101.5")
     qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert bench.studio.sequence.intervals_us == (101_500,)
+    assert bench.studio.composer.sequence.intervals_us == (101_500,)
     field.selectAll()
     qtbot.keyClicks(field, "3")
     qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert bench.studio.sequence.intervals_us == (23_000,)
+    assert bench.studio.composer.sequence.intervals_us == (23_000,)
     assert field.value() == 23.0
     opening = bench.window.bench.opens[0]
     opening.selectAll()
     qtbot.keyClicks(opening, "999")
     qtbot.keyClick(opening, Qt.Key.Key_Return)
-    assert bench.studio.sequence.drops[0].open_us <= 200_000
+    assert bench.studio.composer.sequence.drops[0].open_us <= 200_000
 
 
 def test_wheel_and_page_keys_nudge_a_number(bench, qtbot):
@@ -153,26 +153,26 @@ def test_wheel_and_page_keys_nudge_a_number(bench, qtbot):
     qtbot.keyClick(field, Qt.Key.Key_Up)
     qtbot.keyClick(field, Qt.Key.Key_PageUp)
     qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.sequence.flash_us == 357_000
+    assert bench.studio.composer.sequence.flash_us == 357_000
 
 
 def test_drops_are_added_and_removed(bench, qtbot):
     window = bench.window
     qtbot.keyClick(window, Qt.Key.Key_Insert)
-    assert len(bench.studio.sequence.drops) == 3
+    assert len(bench.studio.composer.sequence.drops) == 3
     assert window.bench.more[0].isVisible() and window.bench.opens[2].isVisible()
     qtbot.keyClick(window, Qt.Key.Key_Insert)
     qtbot.keyClick(window, Qt.Key.Key_Insert)
-    assert len(bench.studio.sequence.drops) == 4
+    assert len(bench.studio.composer.sequence.drops) == 4
     assert not window.bench.add_drop.isEnabled()
     for _ in range(3):
         qtbot.keyClick(window, Qt.Key.Key_1)
         qtbot.keyClick(window, Qt.Key.Key_Delete)
-    assert len(bench.studio.sequence.drops) == 1
+    assert len(bench.studio.composer.sequence.drops) == 1
     assert not window.bench.interval.isEnabled()
     for _ in range(4):
         qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert len(bench.studio.sequence.drops) == 3
+    assert len(bench.studio.composer.sequence.drops) == 3
 
 
 def test_the_shot_is_found_in_the_log_after_a_restart(bench, qtbot):
@@ -183,22 +183,22 @@ def test_the_shot_is_found_in_the_log_after_a_restart(bench, qtbot):
     bench.settle(qtbot)
     window.close()
     book = Logbook.open(bench.path)
-    (again,) = book.recent(1)
+    (again,) = book.shots.find(ShotQuery())[:1]
     assert again.shapes == ("crater-hit",)
     book.close()
 
 
 def test_looking_back_and_taking_an_old_sequence(bench, qtbot):
     window = bench.window
-    window.bench.composed.emit(Sequence((Pulse(0, 30_000),), 200_000), "test")
-    newest = window.shot.id
+    window.bench.composed.emit(lambda _: Sequence((Pulse(0, 30_000),), 200_000), "test")
+    newest = window.in_view.shot.id
     qtbot.keyClick(window, Qt.Key.Key_BracketLeft)
-    assert window.shot.id == newest - 1
+    assert window.in_view.shot.id == newest - 1
     qtbot.keyClick(window, Qt.Key.Key_Equal)
-    assert bench.studio.sequence == window.shot.sequence
+    assert bench.studio.composer.sequence == window.in_view.shot.sequence
     qtbot.keyClick(window, Qt.Key.Key_BracketRight)
     qtbot.keyClick(window, Qt.Key.Key_BracketRight)
-    assert window.shot.id == newest
+    assert window.in_view.shot.id == newest
 
 
 def test_every_letter_tags_its_shape(bench, qtbot):
@@ -207,7 +207,7 @@ def test_every_letter_tags_its_shape(bench, qtbot):
         qtbot.keyClicks(chart, letter.lower())
     bench.settle(qtbot)
     wanted = {s.key for s in SHAPE_KEYS.values()} - {"crown"}
-    assert set(bench.studio.logbook.recent(1)[0].shapes) == wanted
+    assert set(bench.studio.writer.logbook.shots.find(ShotQuery())[0].shapes) == wanted
 
 
 def test_the_log_filters_and_gives_a_shot_back(bench, qtbot):
@@ -223,12 +223,12 @@ def test_the_log_filters_and_gives_a_shot_back(bench, qtbot):
     older = window.log.list.shots.index(1)
     window.log.list.setCurrentIndex(older)
     qtbot.keyClick(window.log.list, Qt.Key.Key_Return)
-    assert window.bench.isVisible() and window.shot.id == 1
+    assert window.bench.isVisible() and window.in_view.shot.id == 1
     # Letters and space do not act on the bench from inside the log.
     qtbot.keyClick(window, Qt.Key.Key_F3)
     qtbot.keyClick(window.log.list, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert bench.studio.logbook.count() == 2
+    assert bench.studio.writer.logbook.shots.count() == 2
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert window.bench.isVisible()
 
@@ -241,33 +241,33 @@ def test_close_up_theme_blank_and_keys(bench, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_F5)
     assert window.theme.dark
     bench.settle(qtbot)
-    assert bench.studio.logbook.get("theme") == "dark-room"
+    assert bench.studio.writer.logbook.state.get("theme") == "dark-room"
     qtbot.keyClick(window, Qt.Key.Key_F6)
-    assert window.blank.isVisible()
+    assert window.navigation.blank.isVisible()
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_A)
-    assert not window.blank.isVisible()
+    assert not window.navigation.blank.isVisible()
     qtbot.keyClick(window, Qt.Key.Key_F1)
-    assert window.keys.isVisible()
+    assert window.navigation.keys.isVisible()
     qtbot.keyClick(window, Qt.Key.Key_F1)
-    assert not window.keys.isVisible() and QApplication.focusWidget() is window.bench.chart
+    assert not window.navigation.keys.isVisible() and QApplication.focusWidget() is window.bench.chart
 
 
 def test_the_dark_room_goes_black_while_it_fires(bench, qtbot):
     window = bench.window
     window.toggle_theme()
     seen: list[bool] = []
-    bench.controller.before = lambda: seen.append(window.blank.isVisible())
-    window.fire()
+    bench.controller.before = lambda: seen.append(window.navigation.blank.isVisible())
+    window.bench_actions.fire()
     bench.settle(qtbot)
     assert seen == [True]
-    assert not window.blank.isVisible()
+    assert not window.navigation.blank.isVisible()
 
 
 def test_trouble_is_said_in_the_window_and_dismissed(bench, qtbot):
     bench.controller.refusal = "The valve does not answer. Check its cable."
-    bench.window.fire()
+    bench.window.bench_actions.fire()
     bench.settle(qtbot)
-    assert bench.window.trouble.isVisible() and "Check its cable" in bench.window.trouble.text()
+    assert bench.window.messages.isVisible() and "Check its cable" in bench.window.messages.text()
     assert bench.window.bench.fire.isEnabled()
     qtbot.keyClick(bench.window, Qt.Key.Key_Escape)
-    assert not bench.window.trouble.isVisible()
+    assert not bench.window.messages.isVisible()

@@ -15,11 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.core.shapes import SHAPES
-from ondine.ui.glyphs import glyph, known_glyphs
-from ondine.ui.tag_board import SHAPE_KEYS, ShapeButton
-from ondine.ui.theme import DARKROOM, DAY, FAMILY, LARGE_PX, Theme, font
-from ondine.ui.words import Words
+from ondine.core.forecast.shapes import SHAPES
+from ondine.ui.bench.tag_board import SHAPE_KEYS, ShapeButton
+from ondine.ui.kit.glyphs import glyph, known_glyphs
+from ondine.ui.kit.theme import DARKROOM, DAY, FAMILY, LARGE_PX, Theme, font
+from ondine.ui.kit.words import Words
 
 SIZES = [(1280, 800), (1920, 1080), (1200, 720)]
 CONTROLS = (QAbstractButton, QAbstractSpinBox, QLineEdit, QComboBox, QListView)
@@ -85,7 +85,7 @@ def test_the_dark_window_gives_almost_no_light(bench, qtbot):
 
 
 def test_the_three_sizes_and_tabular_figures(qapp):
-    from ondine.ui.theme import load_fonts
+    from ondine.ui.kit.theme import load_fonts
 
     load_fonts()
     made = font(LARGE_PX, bold=True)
@@ -103,12 +103,12 @@ def visible(window: QWidget, kind: type | tuple[type, ...]) -> list[QWidget]:
 @pytest.mark.parametrize("size", SIZES)
 def test_nothing_is_clipped_too_small_or_on_top_of_another(bench, qtbot, size, drops, theme):
     window = bench.window
-    sequence = bench.studio.sequence
+    sequence = bench.studio.composer.sequence
     while len(sequence.drops) > drops:
         sequence = sequence.without_drop(1)
     while len(sequence.drops) < drops:
         sequence = sequence.with_drop_added()
-    bench.studio.compose(sequence)
+    bench.studio.composer.use_sequence(sequence)
     window.set_theme(theme)
     window.resize(*size)
     qtbot.wait(30)

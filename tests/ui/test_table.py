@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRect, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QLabel, QScrollArea, QWidget
 
-from ondine.core.setup import Mix, School
+from ondine.core.setup import FlashFiredBy, Mix
 from ondine.core.units import Length, Temperature
 from ondine.demo.scenario import TIDAL_MILL
-from ondine.ui.stages import STAGES
-from ondine.ui.theme import DARKROOM, DAY
+from ondine.ui.kit.theme import DARKROOM, DAY
+from ondine.ui.table.stages import STAGES
 
 PRESS = Qt.MouseButton.LeftButton
 
@@ -70,12 +70,12 @@ def test_every_handle_moves_its_number_and_one_undo_takes_it_back(bench, handle,
     from ondine.core.setup.fields import read
 
     opened(bench, "rig")
-    before = bench.studio.setup
+    before = bench.studio.composer.setup
     drag(bench.window.side.page.drawing, handle, by)
-    assert (read(bench.studio.setup, path) - read(before, path)) * sign > 0
-    assert bench.studio.setup.revision != before.revision
-    bench.window.undo()
-    assert bench.studio.setup == before
+    assert (read(bench.studio.composer.setup, path) - read(before, path)) * sign > 0
+    assert bench.studio.composer.setup.revision != before.revision
+    bench.window.studio.composer.undo()
+    assert bench.studio.composer.setup == before
 
 
 def test_a_drag_changes_the_results_where_they_stand(bench):
@@ -97,46 +97,46 @@ def test_the_drawing_by_keyboard_alone(bench, qtbot):
     assert drawing.hasFocus() and drawing.selection == "nozzle"
     qtbot.keyClick(drawing, Qt.Key.Key_Up)
     qtbot.keyClick(drawing, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.setup.rig.nozzle_height_m == pytest.approx(0.371)
+    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.371)
     while drawing.selection != "camera":
         qtbot.keyClick(drawing, Qt.Key.Key_Comma)
     qtbot.keyClick(drawing, Qt.Key.Key_Right)
-    assert bench.studio.setup.camera.front_glass_m == pytest.approx(0.221)
+    assert bench.studio.composer.setup.camera.front_glass_m == pytest.approx(0.221)
     qtbot.keyClick(drawing, Qt.Key.Key_Semicolon)
     assert drawing.selection != "camera"
 
 
 def test_what_cannot_be_is_said_where_it_happens_and_the_last_good_value_stays(bench):
     stage = opened(bench, "rig")
-    page, before = bench.window.side.page, bench.studio.setup
+    page, before = bench.window.side.page, bench.studio.composer.setup
     typed(stage.form.fields["rig.nozzle_height_m"], "5")
     assert "Nozzle over the water: 5 mm cannot be" in page.refusal.text() and page.refusal.isVisible()
-    assert bench.studio.setup == before
+    assert bench.studio.composer.setup == before
     assert stage.form.fields["rig.nozzle_height_m"].value() == 365
     typed(stage.form.fields["bowl.landing_m"], "400")
     assert "fall beside the bowl" in page.refusal.text()
     typed(stage.form.fields["rig.nozzle_height_m"], "400")
-    assert not page.refusal.isVisible() and bench.studio.setup.rig.nozzle_height_m == 0.4
+    assert not page.refusal.isVisible() and bench.studio.composer.setup.rig.nozzle_height_m == 0.4
     liquid = opened(bench, "liquid")
     typed(liquid.form.fields["mix.glycerine_mass_fraction"], "120")
     assert "Glycerine: 120.0 % cannot be" in page.refusal.text()
-    assert bench.studio.setup.mix.glycerine_mass_fraction == 0.15
+    assert bench.studio.composer.setup.mix.glycerine_mass_fraction == 0.15
 
 
 def test_units_change_what_is_shown_and_nothing_else(bench, qtbot):
     stage = opened(bench, "rig")
-    before = bench.studio.setup
+    before = bench.studio.composer.setup
     for length in [*Length, *Length, Length.INCH]:
-        bench.window.side.desk.set_units(length=length)
-    bench.window.side.desk.set_units(temperature=Temperature.FAHRENHEIT)
+        bench.window.side.tools.editor.set_units(length=length)
+    bench.window.side.tools.editor.set_units(temperature=Temperature.FAHRENHEIT)
     qtbot.wait(10)
-    assert bench.studio.setup == before
+    assert bench.studio.composer.setup == before
     assert stage.form.fields["rig.nozzle_height_m"].text() == "14.37 in"
     assert "14.37 in" in bench.window.header.table.text() and "66 °F" in bench.window.header.table.text()
     typed(stage.form.fields["rig.nozzle_height_m"], "15")
-    assert bench.studio.setup.rig.nozzle_height_m == pytest.approx(0.381)
+    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.381)
     bench.settle(qtbot)
-    assert json.loads(bench.studio.logbook.get("units")) == {"length": "in", "temperature": "°F"}
+    assert json.loads(bench.studio.writer.logbook.state.get("units")) == {"length": "in", "temperature": "°F"}
 
 
 def test_weighing_driven_by_the_bench(bench, qtbot):
@@ -149,7 +149,7 @@ def test_weighing_driven_by_the_bench(bench, qtbot):
     assert stage.rows.grams[0].value() == 1.60 and stage.flow is not None
     assert "dead time" in stage.found.text() and stage.warning.text() == ""
     QTest.mouseClick(stage.use, PRESS)
-    assert bench.studio.setup.rig.flow_m3_s == pytest.approx(stage.flow.flow_m3_s)
+    assert bench.studio.composer.setup.rig.flow_m3_s == pytest.approx(stage.flow.flow_m3_s)
     assert bench.window.side.edge.marks["valve"].share == 1.0
     # A third weighing that cannot be true.
     typed(stage.rows.grams[2], "4.5")
@@ -165,42 +165,42 @@ def test_priming_flows_while_held_and_a_test_drop_falls_into_the_bowl(bench, qtb
     QTest.mouseRelease(stage.prime, PRESS)
     bench.settle(qtbot)
     assert 1 <= len(bench.controller.poured) <= 30
-    drops = bench.studio.ledger.bowl_drops
+    drops = bench.studio.bench.ledger.bowl_drops
     QTest.mouseClick(stage.test, PRESS)
     bench.settle(qtbot)
-    assert bench.studio.ledger.bowl_drops == drops + 1
-    assert bench.controller.poured[-1].open_us == bench.studio.sequence.drops[0].open_us
+    assert bench.studio.bench.ledger.bowl_drops == drops + 1
+    assert bench.controller.poured[-1].open_us == bench.studio.composer.sequence.drops[0].open_us
     QTest.mouseClick(stage.refilled, PRESS)
-    assert bench.controller.fillings == 1 and bench.studio.ledger.open_s == 0
+    assert bench.controller.fillings == 1 and bench.studio.bench.ledger.open_s == 0
 
 
 def test_mixing_for_a_viscosity_and_measuring_one(bench):
     stage = opened(bench, "liquid")
     typed(stage.target, "3")
     QTest.mouseClick(stage.mix_for, PRESS)
-    assert bench.studio.setup.mix.liquid().viscosity_pa_s == pytest.approx(3e-3, rel=1e-6)
+    assert bench.studio.composer.setup.mix.liquid().viscosity_pa_s == pytest.approx(3e-3, rel=1e-6)
     typed(stage.target, "0.2")
     QTest.mouseClick(stage.mix_for, PRESS)
     assert "glycerine and water reach" in bench.window.side.page.refusal.text()
     measured = stage.measured["mix.measured_viscosity_pa_s"]
     typed(measured.field, "4.2")
-    assert bench.studio.setup.mix.measured_viscosity_pa_s == pytest.approx(4.2e-3)
+    assert bench.studio.composer.setup.mix.measured_viscosity_pa_s == pytest.approx(4.2e-3)
     QTest.mouseClick(measured.back, PRESS)
-    assert bench.studio.setup.mix.measured_viscosity_pa_s is None
+    assert bench.studio.composer.setup.mix.measured_viscosity_pa_s is None
     stage.name.setText("Mine")
     QTest.mouseClick(stage.keep, PRESS)
-    kept = bench.studio.setup.mix
+    kept = bench.studio.composer.setup.mix
     stage.library.activated.emit(stage.library.findText("Whole milk"))
-    assert bench.studio.setup.mix.milk_mass_fraction == 1.0
+    assert bench.studio.composer.setup.mix.milk_mass_fraction == 1.0
     stage.library.activated.emit(stage.library.findText("Mine"))
-    assert bench.studio.setup.mix == kept
+    assert bench.studio.composer.setup.mix == kept
 
 
 def test_a_mix_with_no_path_back_is_not_needed_undo_brings_it(bench):
     opened(bench, "liquid")
-    bench.window.side.desk.use_mix(Mix(milk_mass_fraction=0.5))
-    bench.window.undo()
-    assert bench.studio.setup == TIDAL_MILL
+    bench.window.side.tools.library.use_mix(Mix(milk_mass_fraction=0.5))
+    bench.window.studio.composer.undo()
+    assert bench.studio.composer.setup == TIDAL_MILL
 
 
 def test_focus_is_ticked_and_asked_for_again_when_the_nozzle_moves(bench):
@@ -208,27 +208,27 @@ def test_focus_is_ticked_and_asked_for_again_when_the_nozzle_moves(bench):
     for pressed in stage.focus.buttons:
         QTest.mouseClick(pressed, PRESS)
     assert bench.window.side.edge.marks["frame"].share == 1.0 and stage.moved.text() == ""
-    bench.window.side.desk.edit("rig.nozzle_height_m", 0.40)
+    bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.40)
     assert "nozzle over the water" in stage.moved.text() and "Focus again" in stage.moved.text()
     assert bench.window.side.edge.marks["frame"].share == 0.0
 
 
 def test_framing_by_mouse_wheel_key_and_ruler(bench, qtbot):
     stage = opened(bench, "frame")
-    before = bench.studio.setup.camera
+    before = bench.studio.composer.setup.camera
     stage.view.setFocus()
     qtbot.keyClick(stage.view, Qt.Key.Key_Minus)
-    assert bench.studio.setup.camera.magnification < before.magnification
-    assert bench.studio.setup.camera.front_glass_m > before.front_glass_m
+    assert bench.studio.composer.setup.camera.magnification < before.magnification
+    assert bench.studio.composer.setup.camera.front_glass_m > before.front_glass_m
     qtbot.keyClick(stage.view, Qt.Key.Key_Up)
-    assert bench.studio.setup.camera.water_line_share == pytest.approx(0.19)
+    assert bench.studio.composer.setup.camera.water_line_share == pytest.approx(0.19)
     typed(stage.ruler, "94")
-    assert bench.studio.setup.camera.magnification == pytest.approx(0.25)
+    assert bench.studio.composer.setup.camera.magnification == pytest.approx(0.25)
     typed(stage.ruler, "0")
     assert "ruler" in bench.window.side.page.refusal.text()
     QTest.mouseClick(stage.form.fields["camera.portrait"], PRESS)
-    assert bench.studio.setup.camera.portrait
-    bench.window.go_back()
+    assert bench.studio.composer.setup.camera.portrait
+    bench.window.navigation.go_back()
     page = bench.window.bench
     splash = page.splash.mapTo(page, page.splash.rect().topLeft()).y() + page.splash.water_line()
     assert abs(splash - page.water_line()) < 1.5
@@ -237,20 +237,23 @@ def test_framing_by_mouse_wheel_key_and_ruler(bench, qtbot):
 def test_schools_and_lag_by_two_series(bench, qtbot):
     stage = opened(bench, "trigger")
     QTest.mouseClick(stage.fire[0], PRESS)
-    assert bench.studio.setup.triggers.school is School.CONTROLLER and len(bench.studio.sequence.drops) == 1
+    assert (
+        bench.studio.composer.setup.triggers.flash_fired_by is FlashFiredBy.CONTROLLER
+        and len(bench.studio.composer.sequence.drops) == 1
+    )
     stage.series[0].setText("18.0 18.4 17.7 18.1")
     QTest.mouseClick(stage.fire[1], PRESS)
-    assert bench.studio.setup.triggers.school is School.CAMERA
+    assert bench.studio.composer.setup.triggers.flash_fired_by is FlashFiredBy.CAMERA
     stage.series[1].setText("9.0, 12.1")
     stage.series[1].editingFinished.emit()
     assert "3 pictures or more" in stage.found.text() and not stage.use.isEnabled()
     stage.series[1].setText("9.0 12.1 10.2 8.4")
     stage.series[1].editingFinished.emit()
     assert "±" in stage.found.text()
-    lag = bench.studio.setup.triggers.shutter_lag_s
+    lag = bench.studio.composer.setup.triggers.shutter_lag_s
     QTest.mouseClick(stage.use, PRESS)
     # Eight millimetres at 2.6 m/s are three milliseconds.
-    assert bench.studio.setup.triggers.shutter_lag_s == pytest.approx(lag + 3.1e-3, abs=0.5e-3)
+    assert bench.studio.composer.setup.triggers.shutter_lag_s == pytest.approx(lag + 3.1e-3, abs=0.5e-3)
     stage.series[0].setText("nine")
     stage.series[0].editingFinished.emit()
     assert "Write heights in mm" in stage.found.text()
@@ -258,11 +261,11 @@ def test_schools_and_lag_by_two_series(bench, qtbot):
 
 def test_a_height_is_measured_by_pressing_on_the_picture(bench, qtbot):
     stage = opened(bench, "trigger")
-    bench.window.side.desk.edit("triggers.school", School.CONTROLLER)
+    bench.window.side.tools.editor.edit("triggers.flash_fired_by", FlashFiredBy.CONTROLLER)
     QTest.mouseClick(stage.measure, PRESS)
     qtbot.waitUntil(lambda: stage.picker._image() is not None, timeout=10_000)
     image = stage.picker._image()
-    room, camera = stage.picker.placed(image), bench.studio.setup.camera
+    room, camera = stage.picker.placed(image), bench.studio.composer.setup.camera
     at = QPointF(room.center().x(), room.bottom() - room.height() * (camera.water_line_share + 0.3))
     QTest.mouseClick(stage.picker, PRESS, pos=at.toPoint())
     assert float(stage.series[0].text()) == pytest.approx(0.3 * camera.frame_height_m * 1e3, abs=0.2)
@@ -282,48 +285,48 @@ def test_the_dial_card_and_the_shot_logged_by_hand(bench, qtbot):
     assert "Wait 2 75 ms" in bench.window.side.card.accessibleDescription()
     qtbot.keyClick(bench.window.side.card, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert bench.window.shot.sequence.flash_us == 355_000 and bench.controller.fired == []
+    assert bench.window.in_view.shot.sequence.flash_us == 355_000 and bench.controller.fired == []
     assert bench.window.pages.currentWidget() is bench.window.side.card
     assert not any(bench.window.side.card._changed)
 
 
 def test_the_first_shot_asks_for_a_look_around(bench, qtbot):
     window = bench.window
-    bench.studio.sitting.looked_around = False
-    shots = bench.studio.logbook.count()
+    bench.studio.sitting.preflight_done = False
+    shots = bench.studio.writer.logbook.shots.count()
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert window.before.isVisible() and bench.studio.logbook.count() == shots
+    assert window.navigation.before.isVisible() and bench.studio.writer.logbook.shots.count() == shots
     QTest.mouseClick(window.side.preflight.ticks.buttons[0], PRESS)
     assert "skipping 5" in window.side.preflight.go.text()
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert not window.before.isVisible() and bench.studio.logbook.count() == shots + 1
-    record = bench.studio.logbook.sittings()[0]
+    assert not window.navigation.before.isVisible() and bench.studio.writer.logbook.shots.count() == shots + 1
+    record = bench.studio.writer.logbook.sittings.all()[0]
     assert "Looked after: Focus locked" in record.preflight and "Skipped: Camera's power save off" in record.preflight
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert bench.studio.logbook.count() == shots + 2
+    assert bench.studio.writer.logbook.shots.count() == shots + 2
 
 
 def test_set_ups_are_kept_compared_and_restored(bench, qtbot):
     stage = opened(bench, "keep")
     QTest.mouseClick(stage.keep, PRESS)
     bench.settle(qtbot)
-    assert stage.shelf.list.item(0).text() == "Tidal Mill" and bench.window.side.edge.marks["keep"].share == 1.0
-    bench.window.side.desk.edit("rig.nozzle_height_m", 0.22)
-    stage.shelf.list.setCurrentRow(0)
-    table = stage.shelf.table
+    assert stage.kept.list.item(0).text() == "Tidal Mill" and bench.window.side.edge.marks["keep"].share == 1.0
+    bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.22)
+    stage.kept.list.setCurrentRow(0)
+    table = stage.kept.table
     assert table.rowCount() == 1
     assert [table.item(0, c).text() for c in range(3)] == ["Nozzle over the water", "220 mm", "365 mm"]
-    QTest.mouseClick(stage.shelf.take, PRESS)
-    assert bench.studio.setup == TIDAL_MILL
-    bench.window.side.desk.edit("mix.temperature_c", 25.0)
-    QTest.mouseClick(stage.shelf.of_shot, PRESS)
+    QTest.mouseClick(stage.kept.take, PRESS)
+    assert bench.studio.composer.setup == TIDAL_MILL
+    bench.window.side.tools.editor.edit("mix.temperature_c", 25.0)
+    QTest.mouseClick(stage.kept.of_shot, PRESS)
     bench.settle(qtbot)
-    assert "shot 2" in stage.shelf.title.text() and table.rowCount() == 1
-    QTest.mouseClick(stage.shelf.take, PRESS)
-    assert bench.studio.setup.mix.temperature_c == 19.0
+    assert "shot 2" in stage.kept.title.text() and table.rowCount() == 1
+    QTest.mouseClick(stage.kept.take, PRESS)
+    assert bench.studio.composer.setup.mix.temperature_c == 19.0
     typed(stage.words["place"], "Mill loft")
     assert bench.studio.sitting.facts.place == "Mill loft"
 
@@ -332,23 +335,23 @@ def test_a_file_that_is_no_set_up_is_refused_with_its_path(bench, tmp_path):
     opened(bench, "keep")
     bad = tmp_path / "bad.json"
     bad.write_text('{"format": "ondine-setup", "version": 1, "setup": {"rig": {"nozzle_height_m": 99}}}')
-    bench.window.side.desk.read_file(bad)
+    bench.window.side.tools.library.read_file(bad)
     assert "setup.rig.nozzle_height_m" in bench.window.side.page.refusal.text()
-    assert bench.studio.setup == TIDAL_MILL
+    assert bench.studio.composer.setup == TIDAL_MILL
     good = tmp_path / "good.json"
-    bench.window.side.desk.write_file(good)
-    bench.window.side.desk.edit("rig.nozzle_height_m", 0.3)
-    bench.window.side.desk.read_file(good)
-    assert bench.studio.setup == TIDAL_MILL
+    bench.window.side.tools.library.write_file(good)
+    bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.3)
+    bench.window.side.tools.library.read_file(good)
+    assert bench.studio.composer.setup == TIDAL_MILL
 
 
 def test_flashes_come_and_go(bench):
     stage = opened(bench, "rig")
     QTest.mouseClick(stage.add, PRESS)
-    assert [f.name for f in bench.studio.setup.light.units] == ["Unit A", "Unit B", "Unit C"]
+    assert [f.name for f in bench.studio.composer.setup.light.units] == ["Unit A", "Unit B", "Unit C"]
     stage.which.setCurrentIndex(2)
     QTest.mouseClick(stage.remove, PRESS)
-    assert len(bench.studio.setup.light.units) == 2
+    assert len(bench.studio.composer.setup.light.units) == 2
     drag(bench.window.side.page.drawing, "flash 1", QPointF(20, -10))
     assert stage.which.currentText() == "Unit B"
 
@@ -382,7 +385,7 @@ def test_no_stage_clips_or_hides_anything(bench, qtbot, size, theme):
 
 
 def test_a_change_of_the_bowl_is_drawn_and_a_portrait_frame_stays_in_its_place(bench):
-    bench.studio.use_setup(replace(TIDAL_MILL, camera=replace(TIDAL_MILL.camera, portrait=True)))
+    bench.studio.composer.use_setup(replace(TIDAL_MILL, camera=replace(TIDAL_MILL.camera, portrait=True)))
     splash = bench.window.bench.splash
     room, _ = splash._frame()
     assert splash.rect().toRectF().contains(room) and room.height() > room.width()

@@ -6,20 +6,21 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLineEdit, QWidget
 
-from ondine.core.focus import STEPS
-from ondine.core.light.anchor import BLACK, Frame
-from ondine.core.setup import Method, School
+from ondine.core.light.anchor import BLACK, RatedFrame
+from ondine.core.setup import FlashFiredBy, Method
 from ondine.core.setup.fields import leaves, read
+from ondine.core.table.focus import STEPS
 from ondine.core.units import Length
 from ondine.demo.scenario import TIDAL_MILL
-from ondine.logbook.file import enter
-from ondine.logbook.glance import glance
+from ondine.logbook.file import claim
+from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
-from ondine.ui.fields import ChoiceField, QuantityField, YesNoField
-from ondine.ui.stages import STAGES
-from ondine.ui.table.desk import TableDesk
-from ondine.ui.theme import DARKROOM, DAY
+from ondine.ui.kit.fields import ChoiceField, QuantityField, YesNoField
+from ondine.ui.kit.shot_in_view import ShotInView
+from ondine.ui.kit.theme import DARKROOM, DAY
+from ondine.ui.table.stages import STAGES
+from ondine.ui.table.tools import TableTools
 from tests.conftest import TestCamera
 from tests.ui.test_looks import grabbed
 from tests.ui.test_table import opened, typed
@@ -96,13 +97,13 @@ def test_a_stage_follows_what_is_changed_elsewhere(bench, key):
     for path, value in (
         ("rig.nozzle_height_m", 0.41), ("rig.orifice_diameter_m", 2.1e-3), ("bowl.depth_m", 0.06),
         ("mix.glycerine_mass_fraction", 0.31), ("camera.iso", 400), ("light.max_iso", 1600), ("light.background_m", 0.5),
-        ("triggers.school", School.CAMERA), ("box.step_us", 2_000), ("method", Method.DRIP), ("name", "Another"),
+        ("triggers.flash_fired_by", FlashFiredBy.CAMERA), ("box.step_us", 2_000), ("method", Method.DRIP), ("name", "Another"),
         ("light.units.0.zoom_mm", 70.0),
     ):  # fmt: skip
         from ondine.core.setup.fields import put
 
         other = put(other, path, value)
-    bench.studio.use_setup(other)
+    bench.studio.composer.use_setup(other)
     forms = [w for w in stage.panel.findChildren(QWidget) if hasattr(w, "titles") and w.isVisible()]
     assert forms or key == "safe"
     for form in forms:
@@ -121,16 +122,16 @@ def test_wheel_and_shift_step_a_field_finely_and_coarsely(bench, qtbot):
     field = stage.form.fields["rig.nozzle_height_m"]
     field.setFocus()
     qtbot.keyClick(field, Qt.Key.Key_Up)
-    assert bench.studio.setup.rig.nozzle_height_m == pytest.approx(0.366)
+    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.366)
     qtbot.keyClick(field, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.setup.rig.nozzle_height_m == pytest.approx(0.371)
+    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.371)
     qtbot.keyClick(field, Qt.Key.Key_PageDown)
-    assert bench.studio.setup.rig.nozzle_height_m == pytest.approx(0.366)
+    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.366)
 
 
 def test_letters_are_text_in_a_stage_and_digits_do_not_leave_it(bench, qtbot):
     stage = opened(bench, "keep")
-    shots = bench.studio.logbook.count()
+    shots = bench.studio.writer.logbook.shots.count()
     place = stage.words["place"]
     place.setFocus()
     QTest.keyClicks(place, "Mill loft 2")
@@ -140,7 +141,7 @@ def test_letters_are_text_in_a_stage_and_digits_do_not_leave_it(bench, qtbot):
     qtbot.keyClick(bench.window.side.page.drawing, Qt.Key.Key_F)
     bench.settle(qtbot)
     assert bench.window.pages.currentWidget() is bench.window.side.page
-    assert bench.studio.logbook.count() == shots and bench.window.shot.shapes == ("crown",)
+    assert bench.studio.writer.logbook.shots.count() == shots and bench.window.in_view.shot.shapes == ("crown",)
 
 
 def test_marks_are_drawn_only_on_what_they_speak_of(bench):
@@ -167,66 +168,68 @@ def test_the_drawing_keeps_its_scale_while_a_hand_drags(bench):
 @pytest.mark.parametrize("length", list(Length))
 def test_the_nudge_of_the_drawing_is_a_step_of_the_unit(bench, qtbot, length):
     opened(bench, "rig")
-    bench.window.side.desk.set_units(length=length)
+    bench.window.side.tools.editor.set_units(length=length)
     drawing = bench.window.side.page.drawing
     drawing.setFocus()
     qtbot.keyClick(drawing, Qt.Key.Key_Up)
-    step = bench.studio.setup.rig.nozzle_height_m - 0.365
+    step = bench.studio.composer.setup.rig.nozzle_height_m - 0.365
     assert step == pytest.approx(0.0016 if length is Length.INCH else 0.001, abs=1e-5)
 
 
 def test_a_press_beside_every_handle_takes_nothing(bench):
     opened(bench, "rig")
-    before = bench.studio.setup
+    before = bench.studio.composer.setup
     drawing = bench.window.side.page.drawing
     QTest.mousePress(drawing, PRESS, pos=QPointF(20, drawing.height() - 40).toPoint())
     QTest.mouseMove(drawing, QPointF(90, drawing.height() - 90).toPoint())
     QTest.mouseRelease(drawing, PRESS)
-    assert bench.studio.setup == before
+    assert bench.studio.composer.setup == before
 
 
 def test_a_restart_brings_back_all_that_was_done_at_the_table(bench, qtbot):
-    desk = bench.window.side.desk
+    tools = bench.window.side.tools
     valve = opened(bench, "valve")
     typed(valve.rows.grams[0], "1.61")
-    desk.set_units(length=Length.CM)
+    tools.editor.set_units(length=Length.CM)
     for step in range(len(STEPS)):
-        desk.tick_focus(step)
-    desk.keep_mix("Mine")
-    desk.keep_unit(1)
-    desk.rate_frame("subject", Frame(desk.settings_of_trial(), BLACK))
-    desk.set_clouding(1.5)
-    desk.edit("rig.nozzle_height_m", 0.42)
+        tools.checks.tick_focus(step)
+    tools.library.keep_mix("Mine")
+    tools.library.keep_flash(1)
+    tools.light.rate_frame("subject", RatedFrame(tools.light.settings_of_trial(), BLACK))
+    tools.light.set_clouding(1.5)
+    tools.editor.edit("rig.nozzle_height_m", 0.42)
     bench.settle(qtbot)
     bench.window.close()
-    door = enter(bench.path)
+    claimed = claim(bench.path)
     again = Studio(
-        lambda: Logbook(door), glance(door, 10), bench.controller, TestCamera(), bench.clock, lambda _: None,
-        (bench.studio.sequence, TIDAL_MILL), "Again",
+        lambda: Logbook(claimed), take_snapshot(claimed, 10), bench.controller, TestCamera(), bench.clock, lambda _: None,
+        bench.studio.composer.plan, "Again",
     )  # fmt: skip
-    kept = TableDesk(again)
+    kept = TableTools(again, ShotInView())
     try:
-        assert again.setup.rig.nozzle_height_m == 0.42
-        assert kept.weighings[0].grams == 1.61 and kept.units.length is Length.CM
-        assert kept.focus.complete and kept.focus.moved(again.setup) == ("Nozzle over the water",)
-        assert kept.shelf.mixes == {"Mine": TIDAL_MILL.mix}
-        assert kept.shelf.units["Unit B"] == TIDAL_MILL.light.units[1]
-        assert kept.light.clouding_stops == 1.5 and kept.light.subject[0].rating == BLACK
+        assert again.composer.setup.rig.nozzle_height_m == 0.42
+        assert kept.valve.weighings[0].grams == 1.61 and kept.editor.units.length is Length.CM
+        assert all(kept.checks.focus.done) and kept.checks.focus.moved(again.composer.setup) == (
+            "Nozzle over the water",
+        )
+        assert kept.library.mixes == {"Mine": TIDAL_MILL.mix}
+        assert kept.library.flashes["Unit B"] == TIDAL_MILL.light.units[1]
+        assert kept.light.session.clouding_stops == 1.5 and kept.light.session.subject[0].rating == BLACK
     finally:
         again.close()
 
 
 def test_a_unit_of_the_library_stands_where_the_one_before_stood(bench):
     stage = opened(bench, "flash")
-    desk = bench.window.side.desk
-    desk.keep_unit(1)
+    tools = bench.window.side.tools
+    tools.library.keep_flash(1)
     stage.library.activated.emit(stage.library.findText("Unit B"))
-    taken = bench.studio.setup.light.key
+    taken = bench.studio.composer.setup.light.key
     stood = TIDAL_MILL.light.key
     assert taken.guide_number_m == TIDAL_MILL.light.units[1].guide_number_m
     assert (taken.x_m, taken.height_m, taken.place) == (stood.x_m, stood.height_m, stood.place)
-    bench.window.undo()
-    assert bench.studio.setup == TIDAL_MILL
+    bench.window.studio.composer.undo()
+    assert bench.studio.composer.setup == TIDAL_MILL
 
 
 def test_the_method_changes_checklist_and_cautions(bench):
@@ -260,18 +263,18 @@ def test_batches_that_cannot_be_mixed_are_refused(bench):
     assert stage.glass._grams["water"] == pytest.approx(250 * 0.84)
     typed(stage.form.fields["mix.milk_mass_fraction"], "90")
     assert "make 106 %" in bench.window.side.page.refusal.text()
-    assert bench.studio.setup.mix.milk_mass_fraction == 0
+    assert bench.studio.composer.setup.mix.milk_mass_fraction == 0
 
 
 def test_the_chain_says_what_is_wrong_in_either_school(bench):
     stage = opened(bench, "trigger")
-    desk = bench.window.side.desk
+    tools = bench.window.side.tools
     assert stage.chain.accessibleDescription() == "The light falls while the shutter is open."
-    desk.edit("camera.exposure_s", 0.1)
+    tools.editor.edit("camera.exposure_s", 0.1)
     assert "shut again" in stage.chain.accessibleDescription()
-    desk.edit("triggers.school", School.CAMERA)
+    tools.editor.edit("triggers.flash_fired_by", FlashFiredBy.CAMERA)
     assert stage.chain.accessibleDescription() == "The light falls while the shutter is open."
-    desk.edit("camera.exposure_s", 1 / 1000)
+    tools.editor.edit("camera.exposure_s", 1 / 1000)
     assert "sync speed" in stage.chain.accessibleDescription()
     assert bench.window.side.edge.marks["trigger"].share == 0.3
     shown = [p for p, f in stage.times.fields.items() if f.isVisible()]
@@ -285,7 +288,7 @@ def test_sittings_begin_anew_and_rooms_have_a_temperature(bench, qtbot):
     typed(stage.temperature, "17")
     assert bench.studio.sitting.facts.temperature_c == 17
     QTest.mouseClick(stage.new, PRESS)
-    assert not bench.studio.sitting.looked_around
+    assert not bench.studio.sitting.preflight_done
     bench.settle(qtbot)
     assert "Before" in stage.sittings.item(0).text()
 

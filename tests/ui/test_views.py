@@ -9,21 +9,22 @@ import pytest
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QImage
 
-from ondine.core.sequence import Pulse, Sequence
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.prediction import Prediction
 from ondine.core.setup import Setup
-from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 from ondine.logbook.records import ShotRecord, ShotState
-from ondine.ui.pictures import PictureLoader, reddened
-from ondine.ui.prediction import Prediction
-from ondine.ui.scales import HeightScale, TimeScale
-from ondine.ui.shot_list import ShotModel, outcome_words, timing_words
-from ondine.ui.words import Words
+from ondine.ui.kit.pictures import PictureLoader, reddened
+from ondine.ui.kit.scales import HeightScale, TimeScale
+from ondine.ui.kit.shot_list import ShotModel, outcome_words, timing_words
+from ondine.ui.kit.words import Words
 
 AT = datetime(2026, 5, 9, tzinfo=UTC)
 
 
 def shot(number: int = 1, **more: object) -> ShotRecord:
-    plain = ShotRecord(number, "s", "x", AT, ShotState.FIRED, START, "", 0, "", (), None)
+    plain = ShotRecord(number, "s", "x", "b", AT, ShotState.FIRED, START, "", None, None, 0, "", (), None)
     return replace(plain, **more)
 
 
@@ -69,18 +70,20 @@ def test_scales_go_there_and_back():
 
 
 def test_moving_the_flash_keeps_the_curves_and_moving_a_drop_does_not():
-    first = Prediction.of(TIDAL_MILL, START)
-    flash = Prediction.of(TIDAL_MILL, START.with_flash(300_000), first)
+    first = Prediction.of(TIDAL_MILL, TAUGHT, START)
+    flash = Prediction.of(TIDAL_MILL, TAUGHT, START.with_flash(300_000), first)
     assert flash.course.falls is first.course.falls and flash.forecast is first.forecast
     assert flash.shapes != first.shapes
-    moved = Prediction.of(TIDAL_MILL, START.with_interval(0, 99_000), first)
+    moved = Prediction.of(TIDAL_MILL, TAUGHT, START.with_interval(0, 99_000), first)
     assert moved.course.falls is not first.course.falls
-    other = Prediction.of(Setup(), START, first)
+    other = Prediction.of(Setup(), TAUGHT, START, first)
     assert other.forecast is not first.forecast
+    learned = Prediction.of(TIDAL_MILL, Belief(), START, first)
+    assert learned.forecast is not first.forecast
 
 
 def test_a_drop_that_lets_nothing_out_can_be_drawn(bench, qtbot):
-    bench.studio.compose(Sequence((Pulse(0, 1_000),), 300_000))
+    bench.studio.composer.use_sequence(Sequence((Pulse(0, 1_000),), 300_000))
     qtbot.wait(20)
     assert bench.window.bench.shape_words.text() == "Nothing in frame"
     assert not bench.window.grab().isNull()
@@ -129,6 +132,6 @@ def test_words_know_their_room(qtbot):
 
 
 def test_an_empty_logbook_says_what_will_be_there(bench, qtbot):
-    bench.window.view(None)
+    bench.window.in_view.show(None)
     assert "Space" in bench.window.bench.picture.accessibleDescription()
     assert not bench.window.bench.board.buttons["crown"].isEnabled()

@@ -8,8 +8,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import Protocol
 
-from ondine.core.commands import Commands
 from ondine.core.setup import Setup
+from ondine.core.timing.commands import Commands
 
 Clock = Callable[[], datetime]
 """Returns the present time, with its zone."""
@@ -24,10 +24,10 @@ class BenchError(Exception):
 
 @dataclass(frozen=True)
 class FiringReport:
-    """What the controller says it did: when the trigger fell, and the flash's true delay from it."""
+    """What the controller says it did: when the trigger fell, and the flash's true delay from it if known."""
 
     fired_at: datetime
-    flash_us: int
+    flash_us: int | None
     note: str = ""
 
 
@@ -66,7 +66,7 @@ class Controller(Protocol):
         ...
 
 
-class Camera(Protocol):
+class CameraDevice(Protocol):
     """Takes one frame per shot and drops its file into a folder some moments later."""
 
     name: str

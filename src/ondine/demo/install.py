@@ -9,9 +9,10 @@ from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
-from ondine.core.ledger import Ledger
-from ondine.core.sequence import Pulse, Sequence
-from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, TIDAL_MILL, WEIGHED
+from ondine.core.forecast.plan import Plan
+from ondine.core.table.ledger import Ledger
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, TAUGHT, TIDAL_MILL, WEIGHED
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
@@ -50,11 +51,11 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
     unfinished.unlink(missing_ok=True)
     logbook = Logbook.open(unfinished)
     try:
-        logbook.add_history(past)
+        logbook.shots.add_history(past)
         for name, setup in NAMED.items():
-            logbook.keep_setup(name, replace(setup, name=name), past[-1].at)
-        logbook.put("weighings", json.dumps(WEIGHED))
-        logbook.put("ledger", _ledger(past).to_json())
+            logbook.setups.keep(name, replace(setup, name=name), TAUGHT, past[-1].at)
+        logbook.state.put("weighings", json.dumps(WEIGHED))
+        logbook.state.put("ledger", _ledger(past).to_json())
     finally:
         logbook.close()
     unfinished.with_name(unfinished.name + ".lock").unlink(missing_ok=True)
@@ -66,8 +67,7 @@ def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
     return PastShot(
         sitting=str(entry["sitting"]),
         at=datetime.fromisoformat(str(entry["at"])),
-        sequence=Sequence(drops, int(entry["flash_us"])),  # type: ignore[call-overload]
-        setup=TIDAL_MILL,
+        plan=Plan(Sequence(drops, int(entry["flash_us"])), TIDAL_MILL, TAUGHT),  # type: ignore[call-overload]
         shapes=tuple(entry["shapes"]),  # type: ignore[arg-type]
         rating=int(entry["rating"]),  # type: ignore[call-overload]
         note=str(entry["note"]),
@@ -82,5 +82,7 @@ def _ledger(past: list[PastShot]) -> Ledger:
     ledger = Ledger()
     last = [shot for shot in past if shot.sitting == past[-1].sitting]
     for number, shot in enumerate(last):
-        ledger = (ledger if number % REFILL_EVERY else ledger.refilled()).after_shot(shot.sequence, shot.setup.rig)
+        ledger = (ledger if number % REFILL_EVERY else ledger.refilled()).after_shot(
+            shot.plan.sequence, shot.plan.setup.rig
+        )
     return ledger

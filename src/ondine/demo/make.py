@@ -7,9 +7,9 @@ from datetime import datetime
 from multiprocessing import Pool
 from pathlib import Path
 
-from ondine.bench.simulated.exposure import write_jpeg
 from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import happen
 from ondine.demo.scenario import CADENCE, REFILL_EVERY, SEED, TIDAL_MILL, season

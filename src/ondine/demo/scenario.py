@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
-from ondine.bench.simulated.look import Look
-from ondine.core.edit import with_magnification
-from ondine.core.sequence import Pulse, Sequence
+from ondine.core.belief.priors import Belief, Prior
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import (
-    Beliefs,
     Bowl,
     Camera,
     DurationPoint,
@@ -17,11 +15,13 @@ from ondine.core.setup import (
     Light,
     Mix,
     Place,
-    Prior,
     Rig,
     Setup,
     Triggers,
 )
+from ondine.core.table.edit import with_magnification
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.picture.look import Look
 
 SEED = 20
 """The hidden rig that the demo's bench simulates."""
@@ -32,7 +32,6 @@ def _manual(*rows: tuple[int, int]) -> tuple[DurationPoint, ...]:
     return tuple(DurationPoint(1 / power, 1 / per_second) for power, per_second in rows)
 
 
-# What two sittings of single drops and a weighing have taught of this rig.
 TIDAL_MILL = Setup(
     name="Tidal Mill",
     rig=Rig(
@@ -73,17 +72,19 @@ TIDAL_MILL = Setup(
             ),
         )
     ),
-    beliefs=Beliefs(
-        lag_s=Prior(10.3e-3, 1.2e-3),
-        release_share=Prior(0.78, 0.03),
-        start_speed_m_s=Prior(0.42, 0.03),
-        flow_factor=Prior(1.0, 0.015),
-        height_error_m=Prior(0.0, 1e-3),
-        energy_share=Prior(0.40, 0.03),
-        jet_delay_factor=Prior(1.73, 0.03),
-        jet_speed_factor=Prior(2.48, 0.1),
-        tip_mass_share=Prior(1.9, 0.3),
-    ),
+)
+
+# What two sittings of single drops and a weighing have taught of this rig.
+TAUGHT = Belief(
+    lag_s=Prior(10.3e-3, 1.2e-3),
+    release_share=Prior(0.78, 0.03),
+    start_speed_m_s=Prior(0.42, 0.03),
+    flow_factor=Prior(1.0, 0.015),
+    height_error_m=Prior(0.0, 1e-3),
+    energy_share=Prior(0.40, 0.03),
+    jet_delay_factor=Prior(1.73, 0.03),
+    jet_speed_factor=Prior(2.48, 0.1),
+    tip_mass_share=Prior(1.9, 0.3),
 )
 
 NAMED = {
@@ -109,6 +110,7 @@ REFILL_EVERY = 25
 ONE = (Pulse(0, 22_000),)
 PAIR = (Pulse(0, 22_000), Pulse(95_000, 22_000))
 START = Sequence(PAIR, 356_000)
+IN_HAND = Plan(START, TIDAL_MILL, TAUGHT)
 
 SAND = Look(low=(0.30, 0.20, 0.12), high=(0.16, 0.13, 0.13), glow=(1.0, 0.90, 0.70))
 LAKE = Look()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
-from ondine.core.sequence import MAX_DROPS
+from ondine.core.timing.sequence import MAX_DROPS
 from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.logbook.store import Logbook
 
@@ -21,6 +21,9 @@ COLUMNS = (
     "note",
     "picture",
     "setup",
+    "belief",
+    "head_mm",
+    "flash_report_ms",
     "report",
 )
 
@@ -31,7 +34,7 @@ class ExportError(Exception):
 
 def export_csv(logbook: Logbook, out: Path) -> int:
     """Write all shots, oldest first, as UTF-8 CSV (RFC 4180); return how many. Raises ExportError."""
-    shots = logbook.find(ShotQuery())[::-1]
+    shots = logbook.shots.find(ShotQuery())[::-1]
     try:
         with open(out, "w", newline="", encoding="utf-8") as file:
             writer = csv.writer(file)
@@ -62,6 +65,9 @@ def _row(shot: ShotRecord) -> list[str | int | float]:
         _not_a_formula(shot.note),
         str(shot.picture or ""),
         shot.setup_id,
+        shot.belief_id,
+        "" if shot.head_m is None else round(shot.head_m * 1000, 1),
+        "" if shot.flash_report_us is None else shot.flash_report_us / 1000,
         _not_a_formula(shot.report),
     ]
 

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import IO
+
+from filelock import BaseFileLock, FileLock, Timeout
 
 APPLICATION_ID = 0x4F6E6431
 """'Ond1' in the SQLite header, so that the file is known for what it is."""
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 """PRAGMA user_version: counts the Alembic revisions, so that an up-to-date file opens without Alembic."""
 
 
@@ -21,20 +21,20 @@ class LogbookError(Exception):
 
 
 @dataclass(frozen=True)
-class Door:
-    """A logbook file that is ours to open: claimed, inspected, of a schema `version` (0 for a new file)."""
+class ClaimedFile:
+    """A logbook file that is ours to open: locked, inspected, of a schema `version` (0 for a new file)."""
 
     path: Path
-    lock: IO[str]
+    lock: BaseFileLock
     version: int
 
-    def leave(self) -> None:
+    def release(self) -> None:
         """Give the claim up."""
-        self.lock.close()
+        self.lock.release()
 
 
-def enter(path: Path) -> Door:
-    """Claim and inspect a logbook file, without loading what writes it.
+def claim(path: Path) -> ClaimedFile:
+    """Lock and inspect a logbook file, without loading what writes it.
 
     Raises LogbookError, having changed nothing, if the file is not ours to write.
     """
@@ -45,42 +45,55 @@ def enter(path: Path) -> Door:
         raise LogbookError(
             f"The folder {path.parent} cannot be made ({error.strerror}). Choose another place for the logbook."
         ) from error
-    lock = claim(path)
+    lock = _locked(path)
     try:
-        return Door(path, lock, inspect(path))
+        return ClaimedFile(path, lock, inspect(path))
     except BaseException:
-        lock.close()
+        lock.release()
         raise
 
 
-def claim(path: Path) -> IO[str]:
-    """Make this process the one that has the logbook open; hold the returned handle as long.
+def migrated(claimed: ClaimedFile) -> ClaimedFile:
+    """Bring an older logbook up to date before anything of it is read; a new one is made later, beside the window.
+
+    Raises LogbookError.
+    """
+    if claimed.version in (0, SCHEMA_VERSION):
+        return claimed
+    from sqlalchemy.exc import DBAPIError
+
+    from ondine.logbook.database import plain_error
+
+    try:
+        upgrade(claimed.path)
+    except DBAPIError as error:
+        raise plain_error(claimed.path, error) from error
+    return replace(claimed, version=SCHEMA_VERSION)
+
+
+def _locked(path: Path) -> BaseFileLock:
+    """Make this process the one that has the logbook open.
 
     Raises LogbookError when another Ondine has it, or its folder cannot be written.
     """
-    lock = path.with_name(path.name + ".lock")
+    # Taken in one thread and released in another, at closing.
+    beside = path.with_name(path.name + ".lock")
+    lock = FileLock(beside, timeout=0, thread_local=False)
     try:
-        handle = open(lock, "a+", encoding="ascii")  # noqa: SIM115 - held open for the life of the logbook
+        lock.acquire()
+        beside.write_text(str(os.getpid()), encoding="ascii")
+    except Timeout as error:
+        holder = beside.read_text(encoding="ascii", errors="replace").strip() or "unknown"
+        raise LogbookError(
+            f"The logbook {path} is open in another Ondine (process {holder}). "
+            "Close that one, or choose another logbook."
+        ) from error
     except OSError as error:
         raise LogbookError(
             f"The folder {path.parent} cannot be written ({error.strerror}), so no shot could be logged there. "
             "Give yourself write permission, or choose another place for the logbook."
         ) from error
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError as error:
-        handle.seek(0)
-        holder = handle.read().strip() or "unknown"
-        handle.close()
-        raise LogbookError(
-            f"The logbook {path} is open in another Ondine (process {holder}). "
-            "Close that one, or choose another logbook."
-        ) from error
-    handle.seek(0)
-    handle.truncate()
-    handle.write(str(os.getpid()))
-    handle.flush()
-    return handle
+    return lock
 
 
 def inspect(path: Path) -> int:

@@ -8,7 +8,7 @@ from sqlalchemy import DateTime, ForeignKey, Index, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
-class Instant(TypeDecorator[datetime]):
+class UtcDateTime(TypeDecorator[datetime]):
     """A point in time: stored as UTC, read back with its zone."""
 
     impl = DateTime
@@ -41,6 +41,15 @@ class SetupRevision(Base):
     content: Mapped[str]
 
 
+class BeliefRevision(Base):
+    """What was believed of a rig, addressed by its content; never changed."""
+
+    __tablename__ = "belief_revision"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    content: Mapped[str]
+
+
 class KeptSetup(Base):
     """A set-up that was given a name, to come back to."""
 
@@ -48,8 +57,10 @@ class KeptSetup(Base):
 
     name: Mapped[str] = mapped_column(primary_key=True)
     setup_id: Mapped[str] = mapped_column(ForeignKey("setup_revision.id"))
-    kept_at: Mapped[datetime] = mapped_column(Instant)
+    belief_id: Mapped[str] = mapped_column(ForeignKey("belief_revision.id"))
+    kept_at: Mapped[datetime] = mapped_column(UtcDateTime)
     setup: Mapped[SetupRevision] = relationship()
+    belief: Mapped[BeliefRevision] = relationship()
 
 
 class Sitting(Base):
@@ -58,7 +69,7 @@ class Sitting(Base):
     __tablename__ = "sitting"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    started_at: Mapped[datetime] = mapped_column(Instant)
+    started_at: Mapped[datetime] = mapped_column(UtcDateTime)
     name: Mapped[str]
     place: Mapped[str] = mapped_column(default="")
     temperature_c: Mapped[float | None]
@@ -75,16 +86,19 @@ class Shot(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"))
     setup_id: Mapped[str] = mapped_column(ForeignKey("setup_revision.id"))
-    planned_at: Mapped[datetime] = mapped_column(Instant, index=True)
-    fired_at: Mapped[datetime | None] = mapped_column(Instant)
+    belief_id: Mapped[str] = mapped_column(ForeignKey("belief_revision.id"))
+    planned_at: Mapped[datetime] = mapped_column(UtcDateTime, index=True)
+    fired_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
     state: Mapped[str]
     sequence: Mapped[str]
-    flash_us: Mapped[int]
+    head_m: Mapped[float | None]
+    flash_report_us: Mapped[int | None]
     report: Mapped[str] = mapped_column(default="")
     rating: Mapped[int] = mapped_column(default=0)
     note: Mapped[str] = mapped_column(default="")
     sitting: Mapped[Sitting] = relationship(back_populates="shots")
     setup: Mapped[SetupRevision] = relationship()
+    belief: Mapped[BeliefRevision] = relationship()
     tags: Mapped[list[Tag]] = relationship(back_populates="shot", cascade="all, delete-orphan")
     pictures: Mapped[list[Picture]] = relationship(back_populates="shot", order_by="Picture.id")
 
@@ -110,8 +124,8 @@ class Picture(Base):
     sha256: Mapped[str] = mapped_column(unique=True)
     width_px: Mapped[int]
     height_px: Mapped[int]
-    taken_at: Mapped[datetime | None] = mapped_column(Instant)
-    arrived_at: Mapped[datetime] = mapped_column(Instant)
+    taken_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
+    arrived_at: Mapped[datetime] = mapped_column(UtcDateTime)
     exposure_s: Mapped[float | None]
     f_number: Mapped[float | None]
     iso: Mapped[int | None]
@@ -119,10 +133,10 @@ class Picture(Base):
     shot: Mapped[Shot | None] = relationship(back_populates="pictures")
 
 
-class Desk(Base):
-    """What lay on the desk: the sequence, set-up and choices in hand, so that a restart goes on where one was."""
+class StateEntry(Base):
+    """What was in hand and chosen: sequence, set-up, belief, theme, so that a restart goes on where one was."""
 
-    __tablename__ = "desk"
+    __tablename__ = "state"
 
     key: Mapped[str] = mapped_column(primary_key=True)
     value: Mapped[str]

@@ -1,24 +1,32 @@
-"""Recipes: a sequence and the set-up it is meant for, as JSON that travels. Checked here, trusted inside."""
+"""Recipes: a sequence, the set-up it is meant for and what is believed of it, as JSON that travels.
+
+Checked here, trusted inside.
+"""
 
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from ondine.core.sequence import MAX_TIME_US, Pulse, Sequence, SequenceError
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
-from ondine.logbook.door import (
+from ondine.core.timing.sequence import MAX_TIME_US, Pulse, Sequence, SequenceError
+from ondine.logbook.wire_model import (
+    FORMAT_VERSION,
     Wire,
+    belief_from_wire,
     explain,
     load_json,
     read_text,
     setup_from_wire,
     setup_to_wire,
+    up_to_date,
     wire_model,
-    with_modern_setup,
 )
 
 
@@ -44,19 +52,21 @@ class SequenceWire(Wire):
 
 
 SetupWire = wire_model(Setup)
+BeliefWire = wire_model(Belief)
 
 
 class RecipeWire(Wire):
     """An Ondine recipe."""
 
     format: Literal["ondine-recipe"]
-    version: Literal[1]
+    version: Literal[2]
     name: str = ""
     sequence: SequenceWire
     setup: SetupWire = Field(default_factory=SetupWire)  # type: ignore[valid-type]
+    belief: BeliefWire = Field(default_factory=BeliefWire)  # type: ignore[valid-type]
 
 
-def read_recipe(path: Path) -> tuple[Sequence, Setup]:
+def read_recipe(path: Path) -> Plan:
     """Read and check a recipe file. Raises RecipeError with every reason, each with its path in the file."""
     try:
         text = read_text(path, "recipe")
@@ -65,10 +75,10 @@ def read_recipe(path: Path) -> tuple[Sequence, Setup]:
     return parse_recipe(text, str(path))
 
 
-def parse_recipe(text: str, source: str) -> tuple[Sequence, Setup]:
+def parse_recipe(text: str, source: str) -> Plan:
     """Check a recipe's JSON text; `source` is named in messages. Raises RecipeError."""
     try:
-        wire = RecipeWire.model_validate(with_modern_setup(load_json(text, source)))
+        wire = RecipeWire.model_validate(up_to_date(load_json(text, source)))
     except ValidationError as error:
         raise RecipeError(explain(source, "recipe", error)) from error
     except ValueError as error:
@@ -82,18 +92,19 @@ def parse_recipe(text: str, source: str) -> tuple[Sequence, Setup]:
         sequence = Sequence(drops, wire.sequence.flash_us, setup.rig.max_open_us)
     except SequenceError as error:
         raise RecipeError(f"{source} cannot be fired. {error}") from error
-    return sequence, setup
+    return Plan(sequence, setup, belief_from_wire(wire.belief))
 
 
-def write_recipe(sequence: Sequence, setup: Setup, name: str = "") -> str:
+def write_recipe(plan: Plan, name: str = "") -> str:
     """Return the recipe's JSON text."""
-    drops = [{"start_us": p.start_us, "open_us": p.open_us} for p in sequence.drops]
+    drops = [{"start_us": p.start_us, "open_us": p.open_us} for p in plan.sequence.drops]
     recipe = {
         "format": "ondine-recipe",
-        "version": 1,
+        "version": FORMAT_VERSION,
         "name": name,
-        "sequence": {"drops": drops, "flash_us": sequence.flash_us},
-        "setup": setup_to_wire(setup),
+        "sequence": {"drops": drops, "flash_us": plan.sequence.flash_us},
+        "setup": setup_to_wire(plan.setup),
+        "belief": asdict(plan.belief),
     }
     return json.dumps(recipe, indent=2, allow_nan=False) + "\n"
 

@@ -7,8 +7,10 @@ from datetime import datetime
 from enum import StrEnum
 from pathlib import Path
 
-from ondine.core.sequence import Sequence
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
+from ondine.core.timing.sequence import Sequence
 from ondine.logbook.intake import PictureFacts
 
 
@@ -23,15 +25,22 @@ class ShotState(StrEnum):
 
 @dataclass(frozen=True)
 class ShotRecord:
-    """One shot as it is read: plain values, detached from the file. `shapes` in the order of their keys."""
+    """One shot as it is read: plain values, detached from the file. `shapes` in the order of their keys.
+
+    `setup_id`, `belief_id`: revisions it was foreseen with; `head_m`: the reservoir's level then, as reckoned [m];
+    `flash_report_us`: when the bench says the flash fired, from the trigger [µs]; `report`: its words.
+    """
 
     id: int
     sitting: str
     setup_id: str
+    belief_id: str
     at: datetime
     state: ShotState
     sequence: Sequence
     report: str
+    flash_report_us: int | None
+    head_m: float | None
     rating: int
     note: str
     shapes: tuple[str, ...]
@@ -49,8 +58,7 @@ class PastShot:
 
     sitting: str
     at: datetime
-    sequence: Sequence
-    setup: Setup
+    plan: Plan
     shapes: tuple[str, ...] = ()
     rating: int = 0
     note: str = ""
@@ -86,12 +94,13 @@ class SittingFacts:
 
 @dataclass(frozen=True)
 class KeptSetupRecord:
-    """A named set-up: its name, revision, when it was kept, and the set-up itself."""
+    """A named set-up: its name, revision, when it was kept, the set-up itself, and what was believed of its rig."""
 
     name: str
     setup_id: str
     kept_at: datetime
     setup: Setup
+    belief: Belief
 
 
 @dataclass(frozen=True)

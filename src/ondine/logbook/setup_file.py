@@ -3,24 +3,29 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
+from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
-from ondine.logbook.door import (
+from ondine.logbook.wire_model import (
+    FORMAT_VERSION,
     Wire,
+    belief_from_wire,
     explain,
     load_json,
     read_text,
     setup_from_wire,
     setup_to_wire,
+    up_to_date,
     wire_model,
-    with_modern_setup,
 )
 
 SetupWire = wire_model(Setup)
+BeliefWire = wire_model(Belief)
 
 
 class SetupFileError(Exception):
@@ -31,12 +36,13 @@ class SetupFileWire(Wire):
     """An Ondine set-up."""
 
     format: Literal["ondine-setup"]
-    version: Literal[1]
+    version: Literal[2]
     setup: SetupWire  # type: ignore[valid-type]
+    belief: BeliefWire = Field(default_factory=BeliefWire)  # type: ignore[valid-type]
 
 
-def read_setup(path: Path) -> Setup:
-    """Read and check a set-up file. Raises SetupFileError with every reason."""
+def read_setup(path: Path) -> tuple[Setup, Belief]:
+    """Read and check a set-up file, and what is believed of its rig. Raises SetupFileError with every reason."""
     try:
         text = read_text(path, "set-up")
     except ValueError as error:
@@ -44,20 +50,25 @@ def read_setup(path: Path) -> Setup:
     return parse_setup(text, str(path))
 
 
-def parse_setup(text: str, source: str) -> Setup:
+def parse_setup(text: str, source: str) -> tuple[Setup, Belief]:
     """Check a set-up's JSON text; `source` is named in messages. Raises SetupFileError."""
     try:
-        wire = SetupFileWire.model_validate(with_modern_setup(load_json(text, source)))
-        return setup_from_wire(wire.setup)
+        wire = SetupFileWire.model_validate(up_to_date(load_json(text, source)))
+        return setup_from_wire(wire.setup), belief_from_wire(wire.belief)
     except ValidationError as error:
         raise SetupFileError(explain(source, "set-up", error)) from error
     except ValueError as error:
         raise SetupFileError(f"{source}: {error}") from error
 
 
-def write_setup(setup: Setup, path: Path) -> None:
+def write_setup(setup: Setup, belief: Belief, path: Path) -> None:
     """Write a set-up file. Raises SetupFileError."""
-    data = {"format": "ondine-setup", "version": 1, "setup": setup_to_wire(setup)}
+    data = {
+        "format": "ondine-setup",
+        "version": FORMAT_VERSION,
+        "setup": setup_to_wire(setup),
+        "belief": asdict(belief),
+    }
     try:
         path.write_text(json.dumps(data, indent=2, allow_nan=False) + "\n", encoding="utf-8")
     except OSError as error:

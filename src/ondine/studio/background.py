@@ -28,7 +28,7 @@ class SheetKind(StrEnum):
 
 
 @dataclass(frozen=True)
-class Sheet:
+class BackgroundSheet:
     """A sheet: its kind, colours #rrggbb for foot and head as they shall appear in the drop, number of bands."""
 
     kind: SheetKind = SheetKind.GRADIENT
@@ -43,7 +43,7 @@ class SheetError(ValueError):
     """A sheet that cannot be made; the text says why and what to do."""
 
 
-def paint_sheet(sheet: Sheet, width_px: int, height_px: int) -> NDArray[np.uint8]:
+def paint_sheet(sheet: BackgroundSheet, width_px: int, height_px: int) -> NDArray[np.uint8]:
     """Return the sheet as it is printed, shape (height, width, 3). Raises SheetError."""
     if sheet.kind is SheetKind.PICTURE:
         painted = _picture(sheet, width_px, height_px)
@@ -54,7 +54,7 @@ def paint_sheet(sheet: Sheet, width_px: int, height_px: int) -> NDArray[np.uint8
     return painted[::-1, ::-1].copy() if sheet.upside_down else painted
 
 
-def _shares(sheet: Sheet, width: int, height: int) -> NDArray[np.float64]:
+def _shares(sheet: BackgroundSheet, width: int, height: int) -> NDArray[np.float64]:
     """How much of the head's colour each pixel has, the head at the top row, shape (height, width)."""
     up = 1 - np.arange(height) / max(height - 1, 1)
     if sheet.kind is SheetKind.GLOW:
@@ -67,7 +67,7 @@ def _shares(sheet: Sheet, width: int, height: int) -> NDArray[np.float64]:
     return np.broadcast_to(up[:, None], (height, width))
 
 
-def _picture(sheet: Sheet, width: int, height: int) -> NDArray[np.uint8]:
+def _picture(sheet: BackgroundSheet, width: int, height: int) -> NDArray[np.uint8]:
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     if sheet.picture is None:
@@ -82,7 +82,7 @@ def _picture(sheet: Sheet, width: int, height: int) -> NDArray[np.uint8]:
     return np.asarray(fitted)
 
 
-def write_sheet(sheet: Sheet, size_m: tuple[float, float], path: Path) -> None:
+def write_sheet(sheet: BackgroundSheet, size_m: tuple[float, float], path: Path) -> None:
     """Write a PNG or PDF that prints at its true size. Raises SheetError."""
     dots = min(DPI, MOST_PX * INCH_M / max(size_m))
     width, height = (max(2, round(side / INCH_M * dots)) for side in size_m)

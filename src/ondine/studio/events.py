@@ -7,6 +7,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from ondine.bench.protocol import Dispensed, Pour
+from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
 from ondine.logbook.trial_frame import TrialFrame
@@ -22,8 +23,8 @@ class BenchState(StrEnum):
 
 
 @dataclass(frozen=True)
-class SequenceChanged:
-    """The sequence or the set-up in hand is another one now."""
+class PlanChanged:
+    """The sequence, set-up or belief in hand is another one now."""
 
 
 @dataclass(frozen=True)
@@ -130,10 +131,11 @@ class SetupsFound:
 
 @dataclass(frozen=True)
 class SetupFetched:
-    """The set-up that a shot was fired with."""
+    """The set-up that a shot was fired with, and what was believed then."""
 
     shot_id: int
     setup: Setup
+    belief: Belief
 
 
 @dataclass(frozen=True)
@@ -160,7 +162,7 @@ Event = (
     | SittingsFound
     | SetupsFound
     | SetupFetched
-    | SequenceChanged
+    | PlanChanged
     | BenchChanged
     | ShotLogged
     | ShotChanged

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ondine.logbook.intake import PictureError
 from ondine.logbook.trial_frame import read_trial_frame
-from ondine.studio.background import Sheet, SheetError, write_sheet
+from ondine.studio.background import BackgroundSheet, SheetError, write_sheet
 from ondine.studio.events import Event, Notice, TrialFrameRead, Trouble
 
 
@@ -30,7 +30,7 @@ class LightTable:
 
         self._thread.submit(run)
 
-    def write(self, sheet: Sheet, size_m: tuple[float, float], path: Path) -> None:
+    def write(self, sheet: BackgroundSheet, size_m: tuple[float, float], path: Path) -> None:
         """Write a background sheet."""
 
         def run() -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ondine.bench.protocol import Pour
 from ondine.core.constants import US_PER_S
-from ondine.core.sequence import MIN_GAP_US
 from ondine.core.setup import Rig
+from ondine.core.timing.sequence import MIN_GAP_US
 
 APART_US = 60_000
 """Some valves misbehave when opened again sooner. Common practice."""

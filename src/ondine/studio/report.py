@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ondine.core.events import Event, Spread
-from ondine.core.shapes import BY_KEY
+from ondine.core.forecast.events import Event, Spread
+from ondine.core.forecast.shapes import BY_KEY
 
 
 def events_as_table(found: list[Event], shapes: dict[str, float], flash_us: int) -> str:

@@ -16,10 +16,10 @@ from ondine.bench.protocol import BenchError, Clock, Dispensed, FiringReport, Po
 from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, take_frame
 from ondine.bench.simulated.hidden import HiddenRig, Luck
-from ondine.bench.simulated.look import Look
-from ondine.core.commands import Commands
-from ondine.core.sequence import Sequence
 from ondine.core.setup import Release, Setup
+from ondine.core.timing.commands import Commands
+from ondine.core.timing.sequence import Sequence
+from ondine.picture.look import Look
 
 EMPTY = "The reservoir of the simulated bench is empty. Refill it, then go on."
 SCALE_STEP_G, SCALE_ERROR_G = 0.01, 0.006
@@ -72,7 +72,7 @@ class SimulatedCamera:
         self._worker: ProcessPoolExecutor | None = None
 
     def deliver_to(self, folder: Path, on_error: Callable[[BenchError], None]) -> None:
-        """See `Camera.deliver_to`."""
+        """See `CameraDevice.deliver_to`."""
         self._folder, self._on_error = folder, on_error
 
     def close(self) -> None:

@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.bench.simulated.hidden import HiddenRig, Luck
-from ondine.bench.simulated.lamps import lamps_of
-from ondine.bench.simulated.look import Look
-from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
+from ondine.core.timing.sequence import Sequence
+from ondine.picture.lamps import lamps_of
+from ondine.picture.look import Look
 
 
 @dataclass(frozen=True)
@@ -33,9 +33,10 @@ class Frame:
 def photograph(frame: Frame) -> NDArray[np.uint8]:
     """Return what the camera sees, shape (height, width, 3), 8 bit; 800 by 1200 for a frame of 2 to 3."""
     # The compiler behind the tracer takes a second to load: only a bench that fires pays for it.
-    from ondine.bench.simulated.exposure import expose, light_instants_s, picture_size, trace
     from ondine.bench.simulated.staging import scene_at
+    from ondine.bench.simulated.unit import light_instants_s
     from ondine.bench.simulated.world import happen
+    from ondine.picture.exposure import expose, picture_size, trace
 
     camera = frame.setup.camera
     rig = HiddenRig.from_seed(frame.seed)
@@ -53,7 +54,7 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
 
 def take_frame(frame: Frame, folder: Path) -> None:
     """Photograph and drop the file into a folder. Raises OSError if it cannot be written there."""
-    from ondine.bench.simulated.exposure import write_jpeg
+    from ondine.bench.simulated.jpeg import write_jpeg
 
     path = _free_name(folder)
     write_jpeg(path, photograph(frame), frame.setup.camera, frame.taken_at)

@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 
-from ondine.bench.simulated.scene import Blob, Column, Crown, Scene, Sheet
 from ondine.bench.simulated.world import FallingDrop, Happening, Umbrella
+from ondine.picture.scene import Blob, Column, Crown, Scene, Sheet
 
 MM = 1e3
 SPREADS = 0.35

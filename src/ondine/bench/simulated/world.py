@@ -16,8 +16,8 @@ from scipy.integrate import solve_ivp
 
 from ondine.bench.simulated.fluid import Fluid, fluid_of
 from ondine.bench.simulated.hidden import HiddenRig, Luck
-from ondine.core.sequence import Sequence
 from ondine.core.setup import Setup
+from ondine.core.timing.sequence import Sequence
 
 GRAVITY = 9.81
 AIR_DENSITY, AIR_VISCOSITY = 1.204, 1.82e-5

@@ -103,7 +103,7 @@ def parse_rating(text: str) -> Rating:
 
 
 @dataclass(frozen=True)
-class Frame:
+class RatedFrame:
     """A test frame: how it was set, and how it came out."""
 
     settings: Settings
@@ -119,7 +119,7 @@ class Advice:
     why: str
 
 
-def next_frame(frames: Iterable[Frame]) -> Advice:
+def next_frame(frames: Iterable[RatedFrame]) -> Advice:
     """Advise the next test frame from those so far, by what is still possible.
 
     A number leads straight there; bounds are halved, in whole stops while they are far apart and in thirds then.
@@ -160,7 +160,7 @@ class Combination:
     off_stops: float
 
 
-def right_brightness(anchor: Frame) -> float:
+def right_brightness(anchor: RatedFrame) -> float:
     """Brightness of the settings that would be right, from a rated frame [stops]. Raises AnchorError for a bound."""
     if not anchor.rating.exact:
         raise AnchorError(
@@ -170,7 +170,7 @@ def right_brightness(anchor: Frame) -> float:
 
 
 def equivalents(
-    anchor: Frame, now: Settings, powers: Iterable[Mark], speeds: Iterable[Mark], apertures: tuple[Mark, ...]
+    anchor: RatedFrame, now: Settings, powers: Iterable[Mark], speeds: Iterable[Mark], apertures: tuple[Mark, ...]
 ) -> list[Combination]:
     """Return every combination of power and ISO that some aperture makes right, sharpest power first.
 

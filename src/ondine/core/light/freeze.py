@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from ondine.core.light.blur import blur_px
+from ondine.core.light.blur import Edge, blur_px
 from ondine.core.light.depth import ARC_MINUTE
 from ondine.core.light.flash import Duration, LightCurve, curve_of, duration_of
-from ondine.core.outline import Edge
 from ondine.core.setup import Camera
 from ondine.core.setup.light import Flash
 

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from ondine.core.light.ambient import ambient_stops
-from ondine.core.light.anchor import Frame, Rating, Settings, right_brightness, settings_of
+from ondine.core.light.anchor import RatedFrame, Rating, Settings, right_brightness, settings_of
 from ondine.core.light.exposure import light_on_subject, over_stops
 from ondine.core.light.tones import SUBJECT_LINEAR
 from ondine.core.setup import Setup
@@ -30,17 +30,17 @@ class DarkFrame:
 class LightSession:
     """Rated frames of subject and background, the newest last; the dark frame; what milk or dye gains [stops]."""
 
-    subject: tuple[Frame, ...] = ()
-    background: tuple[Frame, ...] = ()
+    subject: tuple[RatedFrame, ...] = ()
+    background: tuple[RatedFrame, ...] = ()
     dark: DarkFrame | None = None
     clouding_stops: float = 0.0
 
     @property
-    def anchor(self) -> Frame | None:
+    def anchor(self) -> RatedFrame | None:
         """The newest frame that tells a number."""
         return next((f for f in reversed(self.subject) if f.rating.exact), None)
 
-    def with_frame(self, what: str, frame: Frame) -> LightSession:
+    def with_frame(self, what: str, frame: RatedFrame) -> LightSession:
         """Return a session with one more frame of "subject" or "background"."""
         if what == "background":
             return replace(self, background=(*self.background, frame)[-MOST_FRAMES:])
@@ -87,7 +87,7 @@ def _finite(value: Any) -> Any:
     return None if isinstance(value, float) and math.isinf(value) else value
 
 
-def _frame(data: dict[str, Any]) -> Frame:
+def _frame(data: dict[str, Any]) -> RatedFrame:
     low, high = data["rating"]["low"], data["rating"]["high"]
     rating = Rating(-math.inf if low is None else low, math.inf if high is None else high)
-    return Frame(Settings(**data["settings"]), rating)
+    return RatedFrame(Settings(**data["settings"]), rating)

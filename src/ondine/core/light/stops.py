@@ -1,6 +1,6 @@
 """Stops: the series that dials go in, exact inside and nominal outside, and exposure values.
 
-Exact values are powers of two; dials print rounded ones. ISO 517 (apertures), ISO 516 (shutters), ISO 12232 (speed);
+Exact values are powers of two; dials print rounded ones. ISO 517 (apertures), ISO 12232 (speed);
 numbers of the standards from memory.
 """
 
@@ -19,11 +19,6 @@ _APERTURES = (
     "45 51 57 64"
 )
 _HALF_APERTURES = "1 1.2 1.4 1.7 2 2.4 2.8 3.3 4 4.8 5.6 6.7 8 9.5 11 13 16 19 22 27 32 38 45 54 64"
-_SHUTTERS = (
-    "30 25 20 15 13 10 8 6 5 4 3.2 2.5 2 1.6 1.3 1 0.8 0.6 0.5 0.4 0.3 1/4 1/5 1/6 1/8 1/10 1/13 1/15 1/20 1/25 "
-    "1/30 1/40 1/50 1/60 1/80 1/100 1/125 1/160 1/200 1/250 1/320 1/400 1/500 1/640 1/800 1/1000 1/1250 1/1600 "
-    "1/2000 1/2500 1/3200 1/4000 1/5000 1/6400 1/8000"
-)
 _SPEEDS = "50 64 80 100 125 160 200 250 320 400 500 640 800 1000 1250 1600 2000 2500 3200 4000 5000 6400"
 
 
@@ -41,12 +36,6 @@ def apertures(step: Step = Step.THIRD) -> tuple[Mark, ...]:
         return tuple(Mark(label, 2 ** (i / 4)) for i, label in enumerate(_HALF_APERTURES.split()))
     thirds = tuple(Mark(label, 2 ** (i / 6)) for i, label in enumerate(_APERTURES.split()))
     return thirds if step is Step.THIRD else thirds[::3]
-
-
-def shutters(step: Step = Step.THIRD) -> tuple[Mark, ...]:
-    """Exposure times from 30 s to 1/8000 s in thirds or full stops: exact value 2^n seconds [s]."""
-    thirds = tuple(Mark(label, 2 ** ((15 - i) / 3)) for i, label in enumerate(_SHUTTERS.split()))
-    return thirds if step is not Step.FULL else thirds[::3]
 
 
 def speeds(step: Step = Step.THIRD) -> tuple[Mark, ...]:

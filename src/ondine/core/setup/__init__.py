@@ -1,15 +1,14 @@
-"""The table as it stands, and what is believed of it: never edited in place, addressed by its content."""
+"""The table as it stands: never edited in place, addressed by its content."""
 
 from ondine.core.setup.box import Box, Counts, FlashFrom
 from ondine.core.setup.camera import Camera
 from ondine.core.setup.light import DialKind, DurationPoint, Flash, FlashKind, Light, Measure, Place, Tone
 from ondine.core.setup.mix import Mix
 from ondine.core.setup.rig import Bowl, Method, Rig
-from ondine.core.setup.triggers import Release, School, Triggers
-from ondine.core.setup.whole import Beliefs, Prior, Setup
+from ondine.core.setup.triggers import FlashFiredBy, Release, Triggers
+from ondine.core.setup.whole import Setup
 
 __all__ = [
-    "Beliefs",
     "Bowl",
     "Box",
     "Camera",
@@ -17,6 +16,7 @@ __all__ = [
     "DialKind",
     "DurationPoint",
     "Flash",
+    "FlashFiredBy",
     "FlashFrom",
     "FlashKind",
     "Light",
@@ -24,10 +24,8 @@ __all__ = [
     "Method",
     "Mix",
     "Place",
-    "Prior",
     "Release",
     "Rig",
-    "School",
     "Setup",
     "Tone",
     "Triggers",

@@ -19,21 +19,17 @@ class Difference:
 
 
 def differences(one: Setup, other: Setup) -> list[Difference]:
-    """Return the fields that differ, in the order of the set-up; beliefs last, as one may not care."""
+    """Return the fields that differ, in the order of the set-up."""
     first, second = dict(leaves(one)), dict(leaves(other))
     found = []
     for path in [*first, *(p for p in second if p not in first)]:
         a, b = first.get(path), second.get(path)
         if a != b:
             found.append(Difference(path, _says(one if path in first else other, path), a, b))
-    return sorted(found, key=lambda d: d.path.startswith("beliefs"))
+    return found
 
 
 def _says(owner: Setup, path: str) -> str:
-    if path.startswith("beliefs."):
-        name = path.split(".")[1]
-        words = name.removesuffix("_m_s").removesuffix("_s").removesuffix("_m").replace("_", " ")
-        return f"Belief: {words}, {'spread' if path.endswith('.sd') else 'mean'}"
     said = about(owner, path).says
     if path.startswith("light.units."):
         return f"Flash {int(path.split('.')[2]) + 1}: {said.lower()}"

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ondine.core import liquid
-from ondine.core.liquid import Liquid
+from ondine.core.physics import liquid
+from ondine.core.physics.liquid import Liquid
 from ondine.core.setup.fields import colour, number
 
 
@@ -26,8 +26,17 @@ class Mix:
     measured_surface_tension_n_m: float | None = number(None, 5e-3, 0.1, "Measured surface tension")
 
     def liquid(self) -> Liquid:
-        """Return its properties. Raises ValueError outside the formulas' range."""
-        made = liquid.mixture(
+        """Return its properties; what was measured wins. Raises ValueError outside the formulas' range."""
+        made = self.computed_liquid()
+        return Liquid(
+            self.measured_density_kg_m3 or made.density_kg_m3,
+            self.measured_viscosity_pa_s or made.viscosity_pa_s,
+            self.measured_surface_tension_n_m or made.surface_tension_n_m,
+        )
+
+    def computed_liquid(self) -> Liquid:
+        """Return its properties as they follow from its parts. Raises ValueError outside the formulas' range."""
+        return liquid.mixture(
             self.glycerine_mass_fraction,
             self.milk_mass_fraction,
             self.cream_mass_fraction,
@@ -35,9 +44,4 @@ class Mix:
             self.gum_stood_h,
             self.dye_mass_fraction,
             self.temperature_c,
-        )
-        return Liquid(
-            self.measured_density_kg_m3 or made.density_kg_m3,
-            self.measured_viscosity_pa_s or made.viscosity_pa_s,
-            self.measured_surface_tension_n_m or made.surface_tension_n_m,
         )

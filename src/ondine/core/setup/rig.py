@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ondine.core.sequence import DEFAULT_MAX_OPEN_US
 from ondine.core.setup.fields import colour, number
+
+DEFAULT_MAX_OPEN_US = 200_000
+"""A solenoid held open overheats and floods the table."""
 
 
 class Method(StrEnum):

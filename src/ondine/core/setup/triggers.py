@@ -8,7 +8,7 @@ from enum import StrEnum
 from ondine.core.setup.fields import number, plain
 
 
-class School(StrEnum):
+class FlashFiredBy(StrEnum):
     """Who fires the flash."""
 
     CONTROLLER = "controller fires the flash"
@@ -27,7 +27,7 @@ class Release(StrEnum):
 class Triggers:
     """Each link's lag and its jitter (standard deviation) [s]; a link that is not used does not count."""
 
-    school: School = plain(School.CONTROLLER, "Who fires the flash")
+    flash_fired_by: FlashFiredBy = plain(FlashFiredBy.CONTROLLER, "Who fires the flash")
     release: Release = plain(Release.WIRE, "How the shutter is told")
     valve_jitter_s: float = number(0.0004, 0.0, 0.1, "Valve, jitter")
     wire_lag_s: float = number(0.002, 0.0, 1.0, "Wire")

@@ -8,12 +8,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.latency import Link, hit_share, sheet_jitter_s
-from ondine.core.setup import Release, School
-from ondine.ui.lettering import CENTRE, RIGHT, Pen
-from ondine.ui.scales import TimeScale
-from ondine.ui.table.desk import Scene
-from ondine.ui.theme import BODY_PX, DAY, Theme
+from ondine.core.setup import FlashFiredBy, Release
+from ondine.core.timing.latency import Link, hit_share, sheet_jitter_s
+from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
+from ondine.ui.kit.scales import TimeScale
+from ondine.ui.kit.theme import BODY_PX, DAY, Theme
+from ondine.ui.table.state import TableState
 
 BOX_W, BOX_H = 104.0, 40.0
 
@@ -24,18 +24,18 @@ class ChainFigure(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.theme: Theme = DAY
-        self._scene: Scene | None = None
+        self._table: TableState | None = None
         self.setAccessibleName("Who fires whom")
 
-    def show_scene(self, scene: Scene) -> None:
+    def show_table(self, table: TableState) -> None:
         """Show another table."""
-        self._scene = scene
-        self.setAccessibleDescription(scene.prediction.latency.problem or "The light falls while the shutter is open.")
+        self._table = table
+        self.setAccessibleDescription(table.prediction.latency.problem or "The light falls while the shutter is open.")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw chain, axis, numbers."""
-        if self._scene is None:
+        if self._table is None:
             return
         with QPainter(self) as p:
             p.fillRect(self.rect(), self.theme.colour("air"))
@@ -47,8 +47,8 @@ class ChainFigure(QWidget):
     # The chain
 
     def _chain(self, p: QPainter) -> None:
-        assert self._scene is not None
-        setup, when = self._scene.setup, self._scene.prediction.latency
+        assert self._table is not None
+        setup, when = self._table.setup, self._table.prediction.latency
         t = setup.triggers
         by_hand = setup.box.in_use
         first = setup.box.name if by_hand else "Controller"
@@ -57,7 +57,7 @@ class ChainFigure(QWidget):
         top, middle, low = 40.0, 130.0, 220.0
         self._box(p, x[0], middle, first, bold=True)
         self._box(p, x[1], top, "Valve")
-        valve = setup.beliefs.lag_s
+        valve = self._table.belief.lag_s
         self._arrow(p, x[0], middle, x[1], top, Link("valve", "drop", valve.mean, t.valve_jitter_s, "valve"), True)
         self._box(p, x[1], low, setup.camera.name)
         self._box(p, x[3], middle, setup.light.key.name, warm=True)
@@ -66,9 +66,11 @@ class ChainFigure(QWidget):
         joined = Link("to the shutter", "", when.shutter.lag_s, when.shutter.jitter_s, "")
         self._arrow(p, x[0], middle, x[1], low, joined, t.release is not Release.HAND)
         names = told or ", ".join(link.says for link in links)
-        Pen(p, self.theme).write(QRectF(x[1] - 30, low + BOX_H / 2 + 6, BOX_W + 60, 18), names, "soft_ink", side=CENTRE)
+        Lettering(p, self.theme).write(
+            QRectF(x[1] - 30, low + BOX_H / 2 + 6, BOX_W + 60, 18), names, "soft_ink", side=CENTRE
+        )
         radio = when.light.links[-1] if t.radio else Link("cable", "flash", 0.0, 0.0, "")
-        if t.school is School.CAMERA:
+        if t.flash_fired_by is FlashFiredBy.CAMERA:
             self._arrow(p, x[1], low, x[3], middle, radio, True, warm=True)
         else:
             self._arrow(p, x[0], middle, x[3], middle, radio, True, warm=True)
@@ -76,17 +78,21 @@ class ChainFigure(QWidget):
             self._box(p, x[3], low, setup.light.units[1].name, warm=True)
             slave = Link("sees it", "", t.slave_lag_s, t.slave_jitter_s, "")
             self._arrow(p, x[3], middle, x[3], low, slave, True, warm=True)
-        school = "The camera fires the flash." if t.school is School.CAMERA else "The controller fires the flash."
+        says = (
+            "The camera fires the flash."
+            if t.flash_fired_by is FlashFiredBy.CAMERA
+            else "The controller fires the flash."
+        )
         if by_hand:
-            school = f"A hand dials {setup.box.name}; it counts for itself. {school.replace('controller', 'box')}"
-        Pen(p, self.theme).write(QRectF(24, 4, self.width() - 48, 18), school, "ink", bold=True)
+            says = f"A hand dials {setup.box.name}; it counts for itself. {says.replace('controller', 'box')}"
+        Lettering(p, self.theme).write(QRectF(24, 4, self.width() - 48, 18), says, "ink", bold=True)
 
     def _box(self, p: QPainter, x: float, y: float, words: str, bold: bool = False, warm: bool = False) -> None:
         room = QRectF(x, y - BOX_H / 2, BOX_W, BOX_H)
         p.setPen(QPen(self.theme.colour("light" if warm else "ink"), 2 if bold or warm else 1.4))
         p.setBrush(self.theme.colour("air"))
         p.drawRoundedRect(room, 20, 20)
-        Pen(p, self.theme).write(room, words, "ink", side=CENTRE, bold=bold)
+        Lettering(p, self.theme).write(room, words, "ink", side=CENTRE, bold=bold)
 
     def _arrow(
         self, p: QPainter, x0: float, y0: float, x1: float, y1: float, link: Link, used: bool, warm: bool = False
@@ -98,7 +104,7 @@ class ChainFigure(QWidget):
         p.setPen(QPen(self.theme.colour("light" if warm else "ink"), 1.8, style))
         p.drawLine(start, end)
         angle = math.atan2(end.y() - start.y(), end.x() - start.x())
-        tips = [end - 9 * QPointF(math.cos(angle + turn), math.sin(angle + turn)) for turn in (-0.4, 0.4)]
+        tips = [end - QPointF(math.cos(angle + turn), math.sin(angle + turn)) * 9 for turn in (-0.4, 0.4)]
         p.setBrush(self.theme.colour("light" if warm else "ink"))
         p.drawPolygon(QPolygonF([end, *tips]))
         if used:
@@ -110,13 +116,13 @@ class ChainFigure(QWidget):
             if down:
                 room.moveRight(at.x() - 6)
             p.fillRect(room, self.theme.colour("air"))
-            Pen(p, self.theme).write(room, says, "ink", side=CENTRE)
+            Lettering(p, self.theme).write(room, says, "ink", side=CENTRE)
 
     # The axis
 
     def _axis(self, p: QPainter, room: QRectF) -> None:
-        assert self._scene is not None
-        when, prediction = self._scene.prediction.latency, self._scene.prediction
+        assert self._table is not None
+        when, prediction = self._table.prediction.latency, self._table.prediction
         end = max(when.light_s * 1.25, when.open_from_s + 0.05, 0.05)
 
         def x(time_s: float) -> float:
@@ -128,7 +134,7 @@ class ChainFigure(QWidget):
             p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
         tall = room.height() / 3
         for lane, name in zip(lanes, ("shutter", "sheet full", "light"), strict=False):
-            Pen(p, self.theme).write(QRectF(8, lane, room.left() - 16, tall), name, "soft_ink", side=RIGHT)
+            Lettering(p, self.theme).write(QRectF(8, lane, room.left() - 16, tall), name, "soft_ink", side=RIGHT)
         p.fillRect(QRectF(x(when.open_from_s), lanes[0] + 10, x(when.open_until_s) - x(when.open_from_s), tall - 20),
                    self.theme.colour("line", 0.45))  # fmt: skip
         for sheet in prediction.course.sheets:
@@ -140,18 +146,18 @@ class ChainFigure(QWidget):
         )
         p.setPen(QPen(self.theme.colour("light"), 2.5))
         p.drawLine(QPointF(x(when.light_s), lanes[0]), QPointF(x(when.light_s), lanes[3]))
-        Pen(p, self.theme).write(QRectF(x(when.light_s) - 210, lanes[3] - tall, 200, tall),
+        Lettering(p, self.theme).write(QRectF(x(when.light_s) - 210, lanes[3] - tall, 200, tall),
                     f"{when.light_s * 1e3:.1f} ms", "light_text", side=RIGHT, bold=True)  # fmt: skip
         step = TimeScale(0.0, end, room.left(), room.right()).step_s()
         for index in range(int(end / step) + 1):
             place = QRectF(x(index * step) - 30, lanes[3] + 4, 60, 18)
-            Pen(p, self.theme).write(place, f"{index * step * 1e3:.0f}", "soft_ink", side=CENTRE)
+            Lettering(p, self.theme).write(place, f"{index * step * 1e3:.0f}", "soft_ink", side=CENTRE)
 
     def _verdict(self, p: QPainter, room: QRectF) -> None:
-        assert self._scene is not None
-        scene, when = self._scene, self._scene.prediction.latency
-        jitter = sheet_jitter_s(scene.setup, when.light_sd_s)
-        sheets = scene.prediction.course.sheets
+        assert self._table is not None
+        table, when = self._table, self._table.prediction.latency
+        jitter = sheet_jitter_s(table.setup, when.light_sd_s)
+        sheets = table.prediction.course.sheets
         share = hit_share(sheets[-1].full_until_s - sheets[-1].full_from_s, jitter) if sheets else None
         facts = [
             ("light after command", f"{(when.light_s - when.flash_command_s) * 1e3:.1f}", "ms"),
@@ -162,8 +168,8 @@ class ChainFigure(QWidget):
         wide = room.width() / len(facts)
         for index, (name, value, unit) in enumerate(facts):
             x = room.left() + index * wide
-            Pen(p, self.theme).figure(QRectF(x, room.top(), wide, 60), name, value, unit, least=BODY_PX)
-        Pen(p, self.theme).write(
+            Lettering(p, self.theme).figure(QRectF(x, room.top(), wide, 60), name, value, unit, least=BODY_PX)
+        Lettering(p, self.theme).write(
             QRectF(room.left(), room.top() + 66, room.width(), 54), when.problem, "ink", bold=True, wrap=True
         )
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.dials import Dial
-from ondine.ui.theme import BODY_PX, DAY, FAMILY, SMALL_PX, Theme, font
+from ondine.core.timing.dials import Dial
+from ondine.ui.kit.theme import BODY_PX, DAY, FAMILY, SMALL_PX, Theme, font
 
 LARGEST_PX = 150
 

@@ -7,12 +7,12 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.setup import Setup
-from ondine.core.table import TableResults
+from ondine.core.table.results import TableResults
 from ondine.core.units import Length, Units
+from ondine.ui.kit.theme import DAY, Theme
 from ondine.ui.table.drawing_paint import DrawingPainter
 from ondine.ui.table.elevation import Elevation
 from ondine.ui.table.handles import Handle, handles, moved, nudged
-from ondine.ui.theme import DAY, Theme
 
 REACH_PX = 14.0
 """How near a press must come to a handle: a wet finger is not a mouse."""

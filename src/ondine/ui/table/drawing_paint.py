@@ -9,14 +9,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from ondine.core.light.lens import distance_at_m
-from ondine.core.quantity import quantity_of
 from ondine.core.setup import Place, Setup
-from ondine.core.table import TableResults
-from ondine.core.units import Units
-from ondine.ui.lettering import Pen
+from ondine.core.table.results import TableResults
+from ondine.core.units import Units, quantity_of
+from ondine.ui.kit.lettering import Lettering
+from ondine.ui.kit.theme import SMALL_PX, Theme, font
 from ondine.ui.table.elevation import Elevation
 from ondine.ui.table.handles import Handle
-from ondine.ui.theme import SMALL_PX, Theme, font
 
 NAMED = ("nozzle", "camera")
 """Handles whose things are named on the drawing anyway."""
@@ -263,7 +262,7 @@ class DrawingPainter:
         wide = (room.width() - 48) / len(facts)
         for index, (name, value, unit) in enumerate(facts):
             room_of = QRectF(24 + index * wide, top, wide, 60)
-            Pen(self.p, self.theme).figure(room_of, name, value or "none", unit if value else "")
+            Lettering(self.p, self.theme).figure(room_of, name, value or "none", unit if value else "")
         for line, (_, says) in enumerate(results.warnings[:3], start=1):
             self._text(QPointF(24, top + 50 + 18 * line), f"{line}  {says}", "ink", room.width() - 48)
 
@@ -287,7 +286,7 @@ class DrawingPainter:
         p.setPen(QPen(self.theme.colour("ink"), 1.4))
         for towards, wanted in ((QPointF(1, 0), grip.across), (QPointF(0, 1), grip.up)):
             if wanted:
-                p.drawLine(place - 3 * towards, place + 3 * towards)
+                p.drawLine(place - towards * 3, place + towards * 3)
         if held:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(self.theme.colour("ink"), 2))

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from ondine.core.light.flash import curve_of, duration_of
 from ondine.core.light.stops import power_label
 from ondine.core.setup import Flash
-from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.kit.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
 
 POINTS = 60
 

@@ -7,12 +7,12 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.depth import camera_depth_m
-from ondine.core.quantity import value_words
-from ondine.core.viewpoint import viewpoint
-from ondine.ui.lettering import RIGHT, Pen
-from ondine.ui.splash_view import paint_splash
-from ondine.ui.table.desk import Scene
-from ondine.ui.theme import DAY, Theme
+from ondine.core.table.viewpoint import viewpoint
+from ondine.core.units import value_words
+from ondine.ui.kit.lettering import RIGHT, Lettering
+from ondine.ui.kit.splash_paint import paint_splash
+from ondine.ui.kit.theme import DAY, Theme
+from ondine.ui.table.state import TableState
 
 
 class FrameView(QWidget):
@@ -24,8 +24,9 @@ class FrameView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.theme: Theme = DAY
-        self._scene: Scene | None = None
-        self._drag: float | None = None
+        self._table: TableState | None = None
+        self._drag: tuple[float, float] | None = None
+        """Where the frame was taken hold of, and its water line then."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What the frame holds")
 
@@ -33,16 +34,16 @@ class FrameView(QWidget):
         """What is left over the words."""
         return QSize(800, 440)
 
-    def show_scene(self, scene: Scene) -> None:
+    def show_table(self, table: TableState) -> None:
         """Show another table."""
-        self._scene = scene
-        self.setAccessibleDescription(scene.prediction.framing or "Everything stays in the frame.")
+        self._table = table
+        self.setAccessibleDescription(table.prediction.framing or "Everything stays in the frame.")
         self.update()
 
     def _room(self) -> tuple[QRectF, float]:
         """The frame's place, and the scale."""
-        assert self._scene is not None
-        camera = self._scene.setup.camera
+        assert self._table is not None
+        camera = self._table.setup.camera
         across, up = self.width() - 120, self.height() - 90
         scale = min(across / camera.frame_width_m, up / camera.frame_height_m)
         wide, tall = camera.frame_width_m * scale, camera.frame_height_m * scale
@@ -50,9 +51,9 @@ class FrameView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw water, splash, reach of the jet, rims, frame."""
-        if self._scene is None:
+        if self._table is None:
             return
-        camera = self._scene.setup.camera
+        camera = self._table.setup.camera
         room, scale = self._room()
         middle = QPointF(room.center().x(), room.bottom() - camera.water_line_share * room.height())
         with QPainter(self) as p:
@@ -60,7 +61,7 @@ class FrameView(QWidget):
             p.fillRect(QRectF(0, middle.y(), self.width(), self.height()), self.theme.colour("water"))
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._reach(p, middle, scale)
-            paint_splash(p, self.theme, self._scene.prediction, middle, scale)
+            paint_splash(p, self.theme, self._table.prediction, middle, scale)
             self._rims(p, room, middle, scale)
             p.setPen(QPen(self.theme.colour("water_ink"), 2))
             p.drawLine(QPointF(0, middle.y()), QPointF(self.width(), middle.y()))
@@ -72,8 +73,8 @@ class FrameView(QWidget):
 
     def _reach(self, p: QPainter, middle: QPointF, scale: float) -> None:
         """How high the free jet would come: its mean, and one spread up and down."""
-        assert self._scene is not None
-        jet = self._scene.results.jet_m
+        assert self._table is not None
+        jet = self._table.results.jet_m
         if jet is None:
             return
         low, high = middle.y() - (jet.mean - jet.sd) * scale, middle.y() - (jet.mean + jet.sd) * scale
@@ -81,13 +82,13 @@ class FrameView(QWidget):
         p.setPen(QPen(self.theme.colour("water_ink"), 1.6, Qt.PenStyle.DashLine))
         y = middle.y() - jet.mean * scale
         p.drawLine(QPointF(middle.x() - 70, y), QPointF(middle.x() + 70, y))
-        words = value_words("camera.height_m", jet.mean, self._scene.units)
-        Pen(p, self.theme).write(QRectF(middle.x() + 76, y - 9, 220, 18), f"a free jet, {words}", "ink")
+        words = value_words("camera.height_m", jet.mean, self._table.units)
+        Lettering(p, self.theme).write(QRectF(middle.x() + 76, y - 9, 220, 18), f"a free jet, {words}", "ink")
 
     def _rims(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
         """Where the bowl's edge stands in the picture, seen from the lens."""
-        assert self._scene is not None
-        seen = viewpoint(self._scene.setup)
+        assert self._table is not None
+        seen = viewpoint(self._table.setup)
         for height, name in ((seen.near_rim_m, "near rim"), (seen.far_rim_m, "far rim")):
             if height is None:
                 continue
@@ -95,48 +96,48 @@ class FrameView(QWidget):
             if room.top() < y < room.bottom():
                 p.setPen(QPen(self.theme.colour("line"), 1.4, Qt.PenStyle.DotLine))
                 p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
-                Pen(p, self.theme).write(QRectF(room.left() + 8, y - 18, 120, 16), name, "soft_ink")
+                Lettering(p, self.theme).write(QRectF(room.left() + 8, y - 18, 120, 16), name, "soft_ink")
 
     def _sizes(self, p: QPainter, room: QRectF) -> None:
-        assert self._scene is not None
-        camera, units = self._scene.setup.camera, self._scene.units
+        assert self._table is not None
+        camera, units = self._table.setup.camera, self._table.units
         wide = value_words("camera.height_m", camera.frame_width_m, units)
         tall = value_words("camera.height_m", camera.frame_height_m, units)
-        Pen(p, self.theme).write(
+        Lettering(p, self.theme).write(
             QRectF(room.left(), room.top() - 22, room.width(), 18), f"{wide} × {tall}", "ink", bold=True
         )
-        note = self._scene.prediction.framing or "Everything stays in the frame."
-        Pen(p, self.theme).write(
+        note = self._table.prediction.framing or "Everything stays in the frame."
+        Lettering(p, self.theme).write(
             QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18), note, "ink", side=RIGHT
         )
 
     def _sharp(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
         """The depth that is sharp beside the depth of the splash, both seen end on."""
-        assert self._scene is not None
-        deep, half = camera_depth_m(self._scene.setup.camera), self._scene.results.half_depth_m
+        assert self._table is not None
+        deep, half = camera_depth_m(self._table.setup.camera), self._table.results.half_depth_m
         y = room.bottom() - 16
         for length, role, word in ((2 * half, "soft_ink", "splash"), (deep, "ink", "sharp")):
             wide = min(length * scale, room.width() - 140)
             p.setPen(QPen(self.theme.colour(role), 4))
             p.drawLine(QPointF(room.left() + 72, y), QPointF(room.left() + 72 + wide, y))
-            Pen(p, self.theme).write(QRectF(room.left() + 10, y - 9, 58, 18), word, role)
+            Lettering(p, self.theme).write(QRectF(room.left() + 10, y - 9, 58, 18), word, role)
             y -= 18
-        Pen(p, self.theme).write(QRectF(room.left() + 10, y - 9, 200, 18), "from front to back", "soft_ink")
+        Lettering(p, self.theme).write(QRectF(room.left() + 10, y - 9, 200, 18), "from front to back", "soft_ink")
 
     # Hands
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take hold of the frame."""
-        self._drag = event.position().y()
+        if self._table is not None:
+            self._drag = event.position().y(), self._table.setup.camera.water_line_share
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Aim higher or lower."""
-        if self._drag is None or self._scene is None:
+        if self._drag is None or self._table is None:
             return
         room, _ = self._room()
-        moved = event.position().y() - self._drag
-        self._drag = event.position().y()
-        self._aim(-moved / room.height(), "drag aim")
+        taken_y, share = self._drag
+        self._aim_at(share - (event.position().y() - taken_y) / room.height(), "drag aim")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
@@ -162,11 +163,13 @@ class FrameView(QWidget):
                 super().keyPressEvent(event)
 
     def _aim(self, by: float, gesture: str) -> None:
-        assert self._scene is not None
-        share = min(max(self._scene.setup.camera.water_line_share + by, 0.0), 0.9)
-        self.edited.emit([("camera.water_line_share", share)], gesture)
+        assert self._table is not None
+        self._aim_at(self._table.setup.camera.water_line_share + by, gesture)
+
+    def _aim_at(self, share: float, gesture: str) -> None:
+        self.edited.emit([("camera.water_line_share", min(max(share, 0.0), 0.9))], gesture)
 
     def _step(self, by: int) -> None:
-        if self._scene is not None:
-            near = self._scene.setup.camera.magnification * 1.02**by
+        if self._table is not None:
+            near = self._table.setup.camera.magnification * 1.02**by
             self.edited.emit([("camera.magnification", near)], "step in or back")

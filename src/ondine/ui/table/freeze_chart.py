@@ -8,12 +8,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from ondine.core.light.blur import Edge
 from ondine.core.light.freeze import FreezeRow
 from ondine.core.light.stops import nearest, power_label, powers
-from ondine.core.outline import Edge
 from ondine.core.setup import Light
-from ondine.ui.lettering import CENTRE, RIGHT, Pen
-from ondine.ui.theme import BODY_PX, DAY, SMALL_PX, Theme, font
+from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
+from ondine.ui.kit.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
 BLUR_DECADES = (0.1, 1000.0)
 ISO_RANGE = (6.0, 102_400.0)
@@ -106,15 +106,19 @@ class FreezeChart(QWidget):
             x = self._x(2.0**stop)
             p.setPen(QPen(self.theme.colour("faint"), 1))
             p.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
-            Pen(p, self.theme).write(QRectF(x - 30, room.bottom() + 6, 60, 18), power_label(2.0**stop), side=CENTRE)
+            Lettering(p, self.theme).write(
+                QRectF(x - 30, room.bottom() + 6, 60, 18), power_label(2.0**stop), side=CENTRE
+            )
         for value in (0.1, 1, 10, 100, 1000):
             y = self._y(value, BLUR_DECADES)
             p.setPen(QPen(self.theme.colour("faint"), 1))
             p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
-            Pen(p, self.theme).write(QRectF(room.left() - 66, y - 9, 58, 18), f"{value:g} px", side=RIGHT)
+            Lettering(p, self.theme).write(QRectF(room.left() - 66, y - 9, 58, 18), f"{value:g} px", side=RIGHT)
         for iso in (12.5, 100, 800, 6400, 51_200):
-            Pen(p, self.theme).write(QRectF(room.right() + 8, self._y(iso, ISO_RANGE) - 9, 64, 18), f"ISO {iso:g}")
-        Pen(p, self.theme).write(QRectF(room.right() - 200, room.bottom() + 28, 200, 18), "power", side=RIGHT)
+            Lettering(p, self.theme).write(
+                QRectF(room.right() + 8, self._y(iso, ISO_RANGE) - 9, 64, 18), f"ISO {iso:g}"
+            )
+        Lettering(p, self.theme).write(QRectF(room.right() - 200, room.bottom() + 28, 200, 18), "power", side=RIGHT)
 
     def _curves(self, p: QPainter) -> None:
         worst = [QPointF(self._x(r.power), self._y(r.low_px, BLUR_DECADES)) for r in self._rows]
@@ -131,12 +135,12 @@ class FreezeChart(QWidget):
             while any(abs(y - other) < 16 for other in taken):
                 y += 16
             taken.append(y)
-            Pen(p, self.theme).write(QRectF(points[-1].x() - 130, y, 124, 16), edge.name, role="ink", side=RIGHT)
+            Lettering(p, self.theme).write(QRectF(points[-1].x() - 130, y, 124, 16), edge.name, role="ink", side=RIGHT)
         p.setPen(QPen(self.theme.colour("light"), 2, Qt.PenStyle.DashLine))
         p.drawPolyline(QPolygonF([QPointF(self._x(r.power), self._y(r.iso, ISO_RANGE)) for r in self._rows]))
         first = self._rows[0]
         place = QRectF(self._x(first.power) + 8, self._y(first.iso, ISO_RANGE) - 20, 140, 16)
-        Pen(p, self.theme).write(place, "ISO that is right", role="light_text")
+        Lettering(p, self.theme).write(place, "ISO that is right", role="light_text")
 
     def _limits(self, p: QPainter) -> None:
         room = self._room()
@@ -159,7 +163,7 @@ class FreezeChart(QWidget):
         for index, (value, name) in enumerate(facts):
             role = "light_text" if index == 0 else "ink"
             room = QRectF(24 + index * wide, 6, wide, 60)
-            Pen(p, self.theme).figure(room, name, value, role=role, least=BODY_PX)
+            Lettering(p, self.theme).figure(room, name, value, role=role, least=BODY_PX)
 
     # Hands
 

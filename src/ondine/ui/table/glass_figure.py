@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.batch import Effect
-from ondine.core.liquid import Liquid
-from ondine.ui.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
+from ondine.core.physics.liquid import Liquid
+from ondine.core.table.mixing import Effect
+from ondine.ui.kit.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
 
 LEAST_LAYER_PX = 24
 HATCH = {

@@ -7,9 +7,9 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from ondine.core.setup import Setup
 from ondine.logbook.records import ShotRecord
-from ondine.ui.picture_view import PictureView
-from ondine.ui.pictures import PictureLoader
-from ondine.ui.theme import SMALL_PX, font
+from ondine.ui.kit.picture_view import PictureView
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.theme import SMALL_PX, font
 
 
 class HeightPicker(PictureView):

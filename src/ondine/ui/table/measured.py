@@ -5,12 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from ondine.core.quantity import quantity_of
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import about
-from ondine.core.units import Units
-from ondine.ui.fields import QuantityField
-from ondine.ui.theme import GRID_PX
+from ondine.core.units import Units, quantity_of
+from ondine.ui.kit.fields import QuantityField
+from ondine.ui.kit.theme import GRID_PX
 
 
 class MeasuredField(QWidget):

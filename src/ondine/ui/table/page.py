@@ -6,10 +6,10 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
-from ondine.ui.pictures import PictureLoader
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.table.drawing import RigDrawing
-from ondine.ui.table.stage import Stage
+from ondine.ui.table.stage import StagePage
 from ondine.ui.table.stage_colour import ColourStage
 from ondine.ui.table.stage_dials import DialStage
 from ondine.ui.table.stage_expose import ExposeStage
@@ -22,7 +22,9 @@ from ondine.ui.table.stage_rig import RigStage
 from ondine.ui.table.stage_safe import SafeStage
 from ondine.ui.table.stage_trigger import TriggerStage
 from ondine.ui.table.stage_valve import ValveStage
-from ondine.ui.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.table.stages import STAGES
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 PANEL_PX = 440
 
@@ -32,34 +34,34 @@ class TablePage(QWidget):
 
     opened = Signal(str)
 
-    def __init__(self, desk: TableDesk, loader: PictureLoader) -> None:
+    def __init__(self, tools: TableTools, loader: PictureLoader) -> None:
         super().__init__()
         self.theme: Theme = DAY
-        self.desk = desk
-        self.scene: Scene | None = None
+        self.tools = tools
+        self.table: TableState | None = None
         self.drawing = RigDrawing()
-        self.drawing.edited.connect(desk.edit_many)
-        self.drawing.released.connect(desk.end_gesture)
-        listed: list[Stage] = [
-            SafeStage(desk, self.drawing),
-            RigStage(desk, self.drawing),
-            ValveStage(desk),
-            LiquidStage(desk),
-            FrameStage(desk),
-            FlashStage(desk),
-            FreezeStage(desk),
-            ExposeStage(desk),
-            ColourStage(desk),
-            TriggerStage(desk, loader),
-            DialStage(desk),
-            KeepStage(desk),
-        ]
-        self.stages = {stage.key: stage for stage in listed}
+        self.drawing.edited.connect(tools.editor.edit_many)
+        self.drawing.released.connect(tools.editor.end_gesture)
+        pages: dict[str, StagePage] = {
+            "safe": SafeStage(tools, self.drawing),
+            "rig": RigStage(tools, self.drawing),
+            "valve": ValveStage(tools),
+            "liquid": LiquidStage(tools),
+            "frame": FrameStage(tools),
+            "flash": FlashStage(tools),
+            "freeze": FreezeStage(tools),
+            "expose": ExposeStage(tools),
+            "colour": ColourStage(tools),
+            "trigger": TriggerStage(tools, loader),
+            "dials": DialStage(tools),
+            "keep": KeepStage(tools),
+        }
+        self.stages = {stage.key: pages[stage.key] for stage in STAGES}
         self.open_key = "rig"
         self.figures, self.panels = QStackedWidget(), QStackedWidget()
         self.title, self.hint, self.refusal = QLabel(), QLabel(), QLabel()
         self._lay_out()
-        desk.refused.connect(self._refuse)
+        tools.signals.refused.connect(self._refuse)
         self._open(self.open_key)
 
     def _lay_out(self) -> None:
@@ -101,8 +103,8 @@ class TablePage(QWidget):
     def open(self, key: str) -> None:
         """Open a stage."""
         self._open(key)
-        if self.scene is not None:
-            self.show_scene(self.scene)
+        if self.table is not None:
+            self.show_table(self.table)
 
     def _open(self, key: str) -> None:
         self.open_key = key
@@ -119,10 +121,10 @@ class TablePage(QWidget):
         keys = list(self.stages)
         self.open(keys[(keys.index(self.open_key) + by) % len(keys)])
 
-    def show_scene(self, scene: Scene) -> None:
-        """Show a scene on the open stage."""
-        self.scene = scene
-        self.stages[self.open_key].show(scene)
+    def show_table(self, table: TableState) -> None:
+        """Show the table on the open stage."""
+        self.table = table
+        self.stages[self.open_key].show(table)
 
     def _refuse(self, message: str) -> None:
         self.refusal.setText(message)

@@ -9,9 +9,9 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.colour import APART, Palette
-from ondine.ui.lettering import CENTRE, RIGHT, Pen
-from ondine.ui.pictures import reddened
-from ondine.ui.theme import DAY, LARGE_PX, Theme, font
+from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
+from ondine.ui.kit.pictures import reddened
+from ondine.ui.kit.theme import DAY, LARGE_PX, Theme, font
 
 SCALE_MIRED = 160.0
 
@@ -53,7 +53,7 @@ class PaletteFigure(QWidget):
     def _scene(self, p: QPainter, room: QRectF) -> None:
         assert self._palette is not None
         found = self._palette
-        Pen(p, self.theme).write(
+        Lettering(p, self.theme).write(
             QRectF(room.left(), room.top() - 24, room.width(), 18), "as the picture will show them"
         )
         water = room.top() + 0.72 * room.height()
@@ -74,15 +74,17 @@ class PaletteFigure(QWidget):
 
     def _distances(self, p: QPainter, room: QRectF) -> None:
         assert self._palette is not None
-        Pen(p, self.theme).write(QRectF(room.left(), room.top() - 24, room.width(), 18), "how far apart they look, ΔE")
+        Lettering(p, self.theme).write(
+            QRectF(room.left(), room.top() - 24, room.width(), 18), "how far apart they look, ΔE"
+        )
         for index, (name, apart) in enumerate(self._palette.pairs):
             y = room.top() + index * 72
             p.setFont(font(LARGE_PX, bold=True))
             p.setPen(self.theme.colour("ink"))
             p.drawText(QRectF(room.left(), y, 90, 40), Qt.AlignmentFlag.AlignVCenter, f"{apart:.0f}")
-            Pen(p, self.theme).write(QRectF(room.left(), y + 40, room.width(), 18), name, "ink")
+            Lettering(p, self.theme).write(QRectF(room.left(), y + 40, room.width(), 18), name, "ink")
             if apart < APART:
-                Pen(p, self.theme).write(
+                Lettering(p, self.theme).write(
                     QRectF(room.left() + 90, y + 12, room.width() - 90, 18), "alike", "ink", bold=True
                 )
 
@@ -95,20 +97,22 @@ class PaletteFigure(QWidget):
         for value in range(-150, 151, 50):
             x = room.left() + (value + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
             p.drawLine(QPointF(x, room.center().y() - 5), QPointF(x, room.center().y() + 5))
-            Pen(p, self.theme).write(
+            Lettering(p, self.theme).write(
                 QRectF(x - 40, room.bottom() - 2, 80, 18), f"{value:+d}" if value else "0", side=CENTRE
             )
-        Pen(p, self.theme).write(QRectF(room.left(), room.top() - 22, 200, 18), "blue")
-        Pen(p, self.theme).write(QRectF(room.right() - 200, room.top() - 22, 200, 18), "warm", side=RIGHT)
+        Lettering(p, self.theme).write(QRectF(room.left(), room.top() - 22, 200, 18), "blue")
+        Lettering(p, self.theme).write(QRectF(room.right() - 200, room.top() - 22, 200, 18), "warm", side=RIGHT)
         held = min(max(shift, -SCALE_MIRED), SCALE_MIRED)
         x = room.left() + (held + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
         p.setPen(QPen(self.theme.colour("light"), 3))
         p.drawLine(QPointF(x, room.top() - 4), QPointF(x, room.bottom() - 6))
         says = f"{shift:+.0f} mired"
-        Pen(p, self.theme).write(QRectF(x - 60, room.top() - 24, 120, 18), says, "light_text", side=CENTRE, bold=True)
+        Lettering(p, self.theme).write(
+            QRectF(x - 60, room.top() - 24, 120, 18), says, "light_text", side=CENTRE, bold=True
+        )
 
     def _paper(self, p: QPainter, room: QRectF) -> None:
-        Pen(p, self.theme).write(QRectF(room.left(), room.top() - 26, room.width(), 18), self._sheet_words, "ink")
+        Lettering(p, self.theme).write(QRectF(room.left(), room.top() - 26, room.width(), 18), self._sheet_words, "ink")
         if self._sheet is None:
             return
         shown = reddened(self._sheet) if self.theme.dark else self._sheet

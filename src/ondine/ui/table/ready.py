@@ -4,75 +4,76 @@ from __future__ import annotations
 
 import math
 
-from ondine.core.batch import cautions_of
-from ondine.core.dials import DialError, dials
-from ondine.core.focus import STEPS
 from ondine.core.light.ambient import NO_GHOST_STOPS
 from ondine.core.light.colour import palette
-from ondine.core.reservoir import flowing_s, shots_until_refill
-from ondine.core.safety import wet_work
-from ondine.ui.table.desk import Scene, Shelf
+from ondine.core.table.focus import STEPS
+from ondine.core.table.mixing import cautions_of
+from ondine.core.table.reservoir import flowing_s, shots_until_refill
+from ondine.core.table.safety import wet_work
+from ondine.core.timing.dials import DialError, dials
+from ondine.ui.table.library import Library
+from ondine.ui.table.state import TableState
 
 
-def readiness(scene: Scene, shelf: Shelf) -> dict[str, float]:
+def readiness(table: TableState, library: Library) -> dict[str, float]:
     """Return how ready each stage is, by its key."""
-    setup = scene.setup
+    setup = table.setup
     items = wet_work(setup.method)
     return {
-        "safe": sum(item in scene.looked_after for item in items) / len(items),
-        "rig": 0.6 if scene.results.warnings else 1.0,
-        "valve": _valve(scene),
+        "safe": sum(item in table.checked for item in items) / len(items),
+        "rig": 0.6 if table.results.warnings else 1.0,
+        "valve": _valve(table),
         "liquid": 0.6 if any("gum" in says for says in cautions_of(setup.mix)) else 1.0,
-        "frame": sum(scene.focus.voided(setup).done) / len(STEPS),
-        "flash": _flash(scene),
-        "freeze": _freeze(scene),
-        "expose": _expose(scene),
+        "frame": sum(table.focus.voided(setup).done) / len(STEPS),
+        "flash": _flash(table),
+        "freeze": _freeze(table),
+        "expose": _expose(table),
         "colour": 0.6 if palette(setup).alike else 1.0,
-        "trigger": 0.3 if scene.prediction.latency.problem else 1.0,
-        "dials": _dials(scene),
-        "keep": 1.0 if any(kept.setup == setup for kept in shelf.setups) else 0.5,
+        "trigger": 0.3 if table.prediction.latency.problem else 1.0,
+        "dials": _dials(table),
+        "keep": 1.0 if any(kept.setup == setup for kept in library.setups) else 0.5,
     }
 
 
-def shots_left(scene: Scene) -> int:
+def shots_left(table: TableState) -> int:
     """How many shots like the one in hand the reservoir is good for."""
-    rig = scene.setup.rig
-    return shots_until_refill(rig, flowing_s(rig, scene.sequence), scene.ledger.open_s)
+    rig = table.setup.rig
+    return shots_until_refill(rig, flowing_s(rig, table.sequence), table.ledger.open_s)
 
 
-def _valve(scene: Scene) -> float:
-    weighed = 1.0 if scene.setup.rig.flow_sd_m3_s > 0 else 0.4
-    return weighed if shots_left(scene) > 0 else min(weighed, 0.5)
+def _valve(table: TableState) -> float:
+    weighed = 1.0 if table.setup.rig.flow_sd_m3_s > 0 else 0.4
+    return weighed if shots_left(table) > 0 else min(weighed, 0.5)
 
 
-def _flash(scene: Scene) -> float:
+def _flash(table: TableState) -> float:
     """Whole when the manual's durations of the key unit are known and its mode spoils nothing."""
-    key = scene.setup.light.key
+    key = table.setup.light.key
     if key.high_speed_sync or key.automatic:
         return 0.2
     return 1.0 if key.durations else 0.5
 
 
-def _freeze(scene: Scene) -> float:
-    worst = max((px for _, px in scene.prediction.blurs), default=0.0)
-    return 1.0 if worst <= scene.setup.light.blur_target_px else 0.4
+def _freeze(table: TableState) -> float:
+    worst = max((px for _, px in table.prediction.blurs), default=0.0)
+    return 1.0 if worst <= table.setup.light.blur_target_px else 0.4
 
 
-def _expose(scene: Scene) -> float:
+def _expose(table: TableState) -> float:
     """Half for a right splash, half for a room that is dark enough."""
-    room = scene.light.room_stops(scene.setup)
+    room = table.light.room_stops(table.setup)
     dark = 0.5 if room is not None and room <= NO_GHOST_STOPS else 0.0
-    if not scene.light.subject:
+    if not table.light.subject:
         return dark
-    off = abs(math.log2(scene.light.right_iso(scene.setup) / scene.setup.camera.iso))
-    return dark + (0.5 if scene.light.anchor is not None and off <= 0.4 else 0.2)
+    off = abs(math.log2(table.light.right_iso(table.setup) / table.setup.camera.iso))
+    return dark + (0.5 if table.light.anchor is not None and off <= 0.4 else 0.2)
 
 
-def _dials(scene: Scene) -> float:
-    if not scene.setup.box.in_use:
+def _dials(table: TableState) -> float:
+    if not table.setup.box.in_use:
         return 1.0
     try:
-        dials(scene.sequence, scene.setup.box)
+        dials(table.sequence, table.setup.box)
     except DialError:
         return 0.2
     return 1.0

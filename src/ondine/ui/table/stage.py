@@ -6,30 +6,30 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from ondine.ui.table.desk import Scene, TableDesk
-from ondine.ui.theme import BODY_PX, GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.kit.theme import BODY_PX, GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 
-class Stage:
-    """One stage of the table. `figure` stands left, `panel` right; both are shown the same scene."""
+class StagePage:
+    """One stage of the table. `figure` stands left, `panel` right; both are shown the same table."""
 
-    key = ""
     title = ""
     hint = ""
 
-    def __init__(self, desk: TableDesk) -> None:
-        self.desk = desk
+    def __init__(self, tools: TableTools) -> None:
+        self.tools = tools
         self.figure: QWidget = QWidget()
         self.panel = QWidget()
         self.column = QVBoxLayout(self.panel)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(GRID_PX)
 
-    def show(self, scene: Scene) -> None:
-        """Show a scene; called while the stage is open."""
+    def show(self, table: TableState) -> None:
+        """Show a table; called while the stage is open."""
 
     def set_theme(self, theme: Theme) -> None:
-        """Dress the figure."""
+        """Apply the theme to the figure."""
         self.figure.theme = theme  # type: ignore[attr-defined]
         self.figure.update()
 

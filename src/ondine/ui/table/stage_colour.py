@@ -10,14 +10,15 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QFileDialog
 
 from ondine.core.light.colour import palette, sheet_size_m
-from ondine.core.quantity import Quantity, value_words
-from ondine.studio.background import Sheet, SheetError, SheetKind, paint_sheet
-from ondine.ui.fields import ChoiceField, ColourField, WholeField, YesNoField
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.core.units import Quantity, value_words
+from ondine.studio.background import BackgroundSheet, SheetError, SheetKind, paint_sheet
+from ondine.ui.kit.fields import ChoiceField, ColourField, WholeField, YesNoField
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import GRID_PX
 from ondine.ui.table.palette_figure import PaletteFigure
-from ondine.ui.table.stage import Stage, button, heading, note, row, tag
-from ondine.ui.theme import GRID_PX
+from ondine.ui.table.stage import StagePage, button, heading, note, row, tag
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 FIELDS = (
     "light.white_balance_k",
@@ -31,20 +32,19 @@ FIELDS = (
 PREVIEW_PX = 360
 
 
-class ColourStage(Stage):
+class ColourStage(StagePage):
     """Palette and sheet."""
 
-    key = "colour"
     title = "Colours in the picture"
     hint = "Set the white balance against the flash; print a sheet for behind the splash."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.figure = self.palette = PaletteFigure()
-        self.sheet = Sheet()
+        self.sheet = BackgroundSheet()
         self._painted: tuple[object, NDArray[np.uint8]] | None = None
         self.form = Form(FIELDS)
-        self.form.edited.connect(desk.edit)
+        self.form.edited.connect(tools.editor.edit)
         self.says = note(soft=False)
         self.kind = ChoiceField("Kind of sheet", SheetKind)
         self.kind.edited.connect(lambda kind: self._sheet(kind=kind))
@@ -69,10 +69,10 @@ class ColourStage(Stage):
         self.column.addLayout(row(self.write))
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show colours and sheet."""
-        self.form.show_setup(scene.setup, scene.units)
-        found = palette(scene.setup)
+        self.form.show_setup(table.setup, table.units)
+        found = palette(table.setup)
         self.says.setText(found.words)
         for field, value in (
             (self.kind, self.sheet.kind),
@@ -81,14 +81,14 @@ class ColourStage(Stage):
             (self.bands, self.sheet.bands),
             (self.turned, self.sheet.upside_down),
         ):
-            field.display(value)  # type: ignore[attr-defined]
+            field.display(value)
         self.bands.setEnabled(self.sheet.kind is SheetKind.BANDS)
         self.picture.setEnabled(self.sheet.kind is SheetKind.PICTURE)
-        wide, tall = sheet_size_m(scene.setup)
-        size = " × ".join(value_words("bowl.diameter_m", side, scene.units) for side in (wide, tall))
+        wide, tall = sheet_size_m(table.setup)
+        size = " × ".join(value_words("bowl.diameter_m", side, table.units) for side in (wide, tall))
         try:
             painted = self._preview(max(2, round(PREVIEW_PX * tall / wide)))
-            away = value_words("light.background_m", scene.setup.light.background_m, scene.units)
+            away = value_words("light.background_m", table.setup.light.background_m, table.units)
             words = f"the sheet as printed, {size}, to stand {away} behind the drops"
         except SheetError as error:
             painted, words = None, str(error)
@@ -103,7 +103,7 @@ class ColourStage(Stage):
 
     def _sheet(self, **change: object) -> None:
         self.sheet = replace(self.sheet, **change)  # type: ignore[arg-type]
-        self.desk.altered.emit()
+        self.tools.signals.altered.emit()
 
     def _picture(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self.panel, "A picture for the sheet")
@@ -115,4 +115,4 @@ class ColourStage(Stage):
             self.panel, "Write the sheet", "background.pdf", "PDF or PNG (*.pdf *.png)"
         )
         if path:
-            self.desk.studio.light_table.write(self.sheet, sheet_size_m(self.desk.studio.setup), Path(path))
+            self.tools.studio.light_table.write(self.sheet, sheet_size_m(self.tools.studio.composer.setup), Path(path))

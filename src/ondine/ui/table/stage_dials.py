@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from ondine.core.dials import Dial, DialError, changed, dialled, dials, off_by_us
-from ondine.core.forecast import forecast
-from ondine.core.sequence import Sequence
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
+from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup
-from ondine.core.shapes import BY_KEY, shape_probabilities
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.core.timing.dials import Dial, DialError, changed, dialled, dials, off_by_us
+from ondine.core.timing.sequence import Sequence
+from ondine.ui.kit.form import Form
 from ondine.ui.table.dial_card import DialCard
-from ondine.ui.table.stage import Stage, note
+from ondine.ui.table.stage import StagePage, note
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 FIELDS = (
     "box.in_use",
@@ -27,40 +29,39 @@ FIELDS = (
 )
 
 
-class DialStage(Stage):
+class DialStage(StagePage):
     """Card and profile."""
 
-    key = "dials"
     title = "A box with dials"
     hint = "For a box without a cable. F9 shows the card alone; Space logs the shot that you fire by hand."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.figure = self.card = DialCard()
         self.form = Form(FIELDS)
-        self.form.edited.connect(desk.edit)
+        self.form.edited.connect(tools.editor.edit)
         self.cost = note(soft=False)
         self.column.addWidget(self.form)
         self.column.addWidget(self.cost)
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show the profile, the card, and the cost."""
-        self.form.show_setup(scene.setup, scene.units)
-        show_card(self.card, scene)
-        self.cost.setText(cost_words(scene.setup, scene.sequence))
+        self.form.show_setup(table.setup, table.units)
+        show_card(self.card, table)
+        self.cost.setText(cost_words(table.setup, table.belief, table.sequence))
 
 
-def show_card(card: DialCard, scene: Scene) -> None:
-    """Show the dials of a scene, marked against the shot before."""
-    box = scene.setup.box
+def show_card(card: DialCard, table: TableState) -> None:
+    """Show the dials of a table, marked against the shot before."""
+    box = table.setup.box
     title = f"{box.name}: waits count {box.counts}, flash from {box.flash_from}"
     try:
-        now = dials(scene.sequence, box)
+        now = dials(table.sequence, box)
     except DialError as error:
         card.show_dials(title, (), (), "", str(error))
         return
-    turned = changed(now, _before(scene))
+    turned = changed(now, _before(table))
     count = sum(turned)
     foot = f"Turn {count} of {len(now)}, marked by a bar." if count else "Nothing to turn since the last shot."
     if not box.in_use:
@@ -68,16 +69,16 @@ def show_card(card: DialCard, scene: Scene) -> None:
     card.show_dials(title, now, turned, foot)
 
 
-def _before(scene: Scene) -> tuple[Dial, ...] | None:
-    if scene.newest is None:
+def _before(table: TableState) -> tuple[Dial, ...] | None:
+    if table.newest is None:
         return None
     try:
-        return dials(scene.newest.sequence, scene.setup.box)
+        return dials(table.newest.sequence, table.setup.box)
     except DialError:
         return None
 
 
-def cost_words(setup: Setup, sequence: Sequence) -> str:
+def cost_words(setup: Setup, belief: Belief, sequence: Sequence) -> str:
     """Say what rounding to the box's step changes, and what that does to the likeliest shape."""
     try:
         real, off = dialled(sequence, setup.box), off_by_us(sequence, setup.box)
@@ -86,8 +87,8 @@ def cost_words(setup: Setup, sequence: Sequence) -> str:
     if off == 0:
         return "The box can set this sequence exactly."
     shift = sequence.drops[0].start_us - real.drops[0].start_us
-    wanted = shape_probabilities(forecast(setup, sequence), sequence.flash_us)
-    got = shape_probabilities(forecast(setup, real), real.flash_us)
+    wanted = shape_probabilities(forecast(setup, belief, sequence), sequence.flash_us)
+    got = shape_probabilities(forecast(setup, belief, real), real.flash_us)
     key = next(iter(wanted))
     moved = f" It starts {shift / 1000:g} ms earlier, which changes nothing else." if shift else ""
     return (

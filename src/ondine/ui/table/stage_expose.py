@@ -8,53 +8,56 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ondine.core.light.ambient import allowed_lux, longest_exposure_s, verdict
-from ondine.core.light.anchor import Combination, Frame, equivalents, next_frame, parse_rating, settings_of
+from ondine.core.light.anchor import Combination, RatedFrame, equivalents, next_frame, parse_rating, settings_of
 from ondine.core.light.exposure import background_under_subject_stops
 from ondine.core.light.session import DarkFrame
-from ondine.core.light.stops import Step, apertures, powers, speeds, stops_words
+from ondine.core.light.stops import apertures, powers, speeds, stops_words
 from ondine.core.light.tones import SUBJECT_LINEAR, TONES, Tones, rating_of, tones
-from ondine.core.quantity import Quantity
-from ondine.ui.fields import QuantityField, WordField
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
-from ondine.ui.table.stage import Stage, button, heading, note, row, tag
+from ondine.core.setup.light import Step
+from ondine.core.units import Quantity
+from ondine.ui.kit.fields import QuantityField, WordField
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
+from ondine.ui.table.stage import StagePage, button, heading, note, row, tag
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 from ondine.ui.table.trial_view import Region, TrialView
-from ondine.ui.theme import GRID_PX, SMALL_PX, font
 
 FIELDS = ("light.background_tone", "light.dial_step", "camera.f_number", "camera.iso", "camera.exposure_s")
 COLUMNS = ("power", "ISO", "aperture", "off")
 
 
-class ExposeStage(Stage):
+class ExposeStage(StagePage):
     """Test frame with a region; advice; every equivalent; the room."""
 
-    key = "expose"
     title = "The exposure that matches"
     hint = "Read a test frame, drag over the splash, rate it. Then the same over the background."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.figure = self.view = TrialView()
         self.view.chosen.connect(self._region)
         self.region: Region = (0.35, 0.3, 0.65, 0.7)
         self.tones: Tones | None = None
         self._read_of: tuple[object, Region] | None = None
-        self.last = button("Read the last picture", desk.read_last)
+        self.last = button("Read the last picture", tools.light.read_last)
         self.file = button("Choose a file", self._choose)
-        self.dark = button("Fire without flash", desk.fire_dark, "A frame of the room alone: it must come out black")
+        self.dark = button(
+            "Fire without flash", tools.light.fire_dark, "A frame of the room alone: it must come out black"
+        )
         self.form = Form(FIELDS, columns=2)
-        self.form.edited.connect(desk.edit)
+        self.form.edited.connect(tools.editor.edit)
         self.rating = WordField("How the frame came out")
         self.rating.setPlaceholderText("+1/3, −2, right, black, blown")
         self.clouding = QuantityField("Stops that milk or dye gained since")
         self.clouding.show_as(Quantity("stops", 1, 1, 1 / 3, 1))
-        self.clouding.edited.connect(desk.set_clouding)
+        self.clouding.edited.connect(tools.light.set_clouding)
         self.subject = button("The splash", lambda: self._rate("subject"), "Rate the splash in this frame")
         self.background = button(
             "The background", lambda: self._rate("background"), "Rate the background in this frame"
         )
         self.room = button("The room", self._rate_room, "This frame was taken without flash")
-        self.again = button("Begin again", desk.forget_frames)
+        self.again = button("Begin again", tools.light.forget_frames)
         self.advice = note(soft=False)
         self.take = button("Change it by power", self._by_power)
         self.take_iso = button("by ISO", self._by_iso)
@@ -83,10 +86,10 @@ class ExposeStage(Stage):
         self.column.addWidget(self.ambient)
         self.change = 0.0
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show frame, tones, advice, equivalents and room."""
-        self.form.show_setup(scene.setup, scene.units)
-        frame = self.desk.trial
+        self.form.show_setup(table.setup, table.units)
+        frame = self.tools.light.trial
         if frame is not None and self._read_of != (frame, self.region):
             self._read_of = (frame, self.region)
             self._judge()
@@ -94,13 +97,13 @@ class ExposeStage(Stage):
         for pressed in (self.subject, self.background):
             pressed.setEnabled(frame is not None or bool(self.rating.text()))
         self.room.setEnabled(frame is not None)
-        self.clouding.display(scene.light.clouding_stops)
-        self._show_advice(scene)
-        self._show_ways(scene)
-        self.ambient.setText(_room_words(scene))
+        self.clouding.display(table.light.clouding_stops)
+        self._show_advice(table)
+        self._show_ways(table)
+        self.ambient.setText(_room_words(table))
 
     def _judge(self) -> None:
-        frame = self.desk.trial
+        frame = self.tools.light.trial
         assert frame is not None
         height, width = frame.pixels.shape[:2]
         left, top, right, bottom = self.region
@@ -113,34 +116,34 @@ class ExposeStage(Stage):
 
     def _region(self, region: Region) -> None:
         self.region = region
-        self.desk.altered.emit()
+        self.tools.signals.altered.emit()
 
     def _choose(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self.panel, "A test frame")
         if path:
-            self.desk.studio.light_table.read(Path(path))
+            self.tools.studio.light_table.read(Path(path))
 
     def _rate(self, what: str) -> None:
         """Take the frame as rated: by its tones if they were read, by the words otherwise."""
-        setup = self.desk.studio.setup
+        setup = self.tools.studio.composer.setup
         try:
             rating = parse_rating(self.rating.text())
             if what == "background" and self.tones is not None:
                 rating = rating_of(self.tones, TONES[setup.light.background_tone])
-            frame = Frame(self.desk.settings_of_trial(), rating)
-            self.desk.rate_frame(what, frame)
+            frame = RatedFrame(self.tools.light.settings_of_trial(), rating)
+            self.tools.light.rate_frame(what, frame)
         except ValueError as error:
-            self.desk.refused.emit(str(error))
+            self.tools.signals.refused.emit(str(error))
 
     def _rate_room(self) -> None:
-        frame = self.desk.trial
+        frame = self.tools.light.trial
         if frame is not None and self.tones is not None:
-            iso = frame.iso or float(self.desk.studio.setup.camera.iso)
-            self.desk.rate_room(DarkFrame(self.tones.median, frame.exposure_s, frame.f_number, iso))
+            iso = frame.iso or float(self.tools.studio.composer.setup.camera.iso)
+            self.tools.light.rate_room(DarkFrame(self.tones.median, frame.exposure_s, frame.f_number, iso))
 
-    def _show_advice(self, scene: Scene) -> None:
+    def _show_advice(self, table: TableState) -> None:
         said, self.change = [], 0.0
-        for what, frames in (("Splash", scene.light.subject), ("Background", scene.light.background)):
+        for what, frames in (("Splash", table.light.subject), ("Background", table.light.background)):
             if not frames:
                 continue
             try:
@@ -156,21 +159,21 @@ class ExposeStage(Stage):
                 said.append(f"{what}: {stops_words(advice.change_stops)} stops. {advice.why}")
                 if what == "Splash":
                     self.change = advice.change_stops
-        under = background_under_subject_stops(scene.setup.light)
+        under = background_under_subject_stops(table.setup.light)
         where = "under" if under >= 0 else "over"
         said.append(f"By place and power the background lies {abs(under):.1f} stops {where} the splash.")
         self.advice.setText("\n".join(said))
         self.take.setEnabled(self.change != 0)
         self.take_iso.setEnabled(self.change != 0)
 
-    def _show_ways(self, scene: Scene) -> None:
-        anchor = scene.light.anchor
-        key = scene.setup.light.key
+    def _show_ways(self, table: TableState) -> None:
+        anchor = table.light.anchor
+        key = table.setup.light.key
         self.ways = []
         if anchor is not None:
-            now = settings_of(scene.setup, scene.light.clouding_stops)
-            isos = [m for m in speeds(Step.FULL) if m.value <= scene.setup.light.max_iso * 1.01]
-            dial = apertures(scene.setup.light.dial_step)
+            now = settings_of(table.setup, table.light.clouding_stops)
+            isos = [m for m in speeds(Step.FULL) if m.value <= table.setup.light.max_iso * 1.01]
+            dial = apertures(table.setup.light.dial_step)
             self.ways = equivalents(anchor, now, powers(key.least_power, Step.FULL)[::-1], isos, dial)
         self.table.setRowCount(len(self.ways))
         for line, way in enumerate(self.ways):
@@ -187,7 +190,7 @@ class ExposeStage(Stage):
 
     def _take_row(self, line: int) -> None:
         way = self.ways[line]
-        self.desk.edit_many(
+        self.tools.editor.edit_many(
             [
                 ("light.units.0.power", way.power.value),
                 ("camera.iso", round(way.iso.value)),
@@ -196,16 +199,16 @@ class ExposeStage(Stage):
         )
 
     def _by_power(self) -> None:
-        self.desk.change_power(self.change)
+        self.tools.editor.change_power(self.change)
 
     def _by_iso(self) -> None:
-        self.desk.change_iso(self.change)
+        self.tools.editor.change_iso(self.change)
 
 
-def _room_words(scene: Scene) -> str:
-    camera = scene.setup.camera
+def _room_words(table: TableState) -> str:
+    camera = table.setup.camera
     allowed = f"At {camera.exposure_s:g} s the room may have {allowed_lux(camera):.2g} lx at most."
-    stops = scene.light.room_stops(scene.setup)
+    stops = table.light.room_stops(table.setup)
     if stops is None:
         return f"{allowed} Fire without flash, then press “The room”. A bright screen is a lamp: F5, F6."
     longest = longest_exposure_s(stops, camera.exposure_s)

@@ -11,16 +11,18 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QStackedWidget, QW
 from ondine.core.light.exposure import guide_number_m, light_on_background, light_on_subject, look_words
 from ondine.core.light.flash import cautions_of, duration_of
 from ondine.core.light.recycle import burst_words
-from ondine.core.light.stops import Mark, Step, powers
-from ondine.core.quantity import Quantity
+from ondine.core.light.stops import Mark, powers
 from ondine.core.setup import DialKind, DurationPoint, Flash, Measure
-from ondine.ui.fields import ChoiceField, QuantityField
-from ondine.ui.form import Form
-from ondine.ui.power_field import PowerField
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.core.setup.light import Step
+from ondine.core.units import Quantity
+from ondine.ui.kit.fields import ChoiceField, QuantityField
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.power_field import PowerField
+from ondine.ui.kit.theme import SMALL_PX, font
 from ondine.ui.table.duration_chart import DurationChart
-from ondine.ui.table.stage import Stage, button, heading, note, row, tag
-from ondine.ui.theme import SMALL_PX, font
+from ondine.ui.table.stage import StagePage, button, heading, note, row, tag
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 LEFT = ("power", "kind", "dial", "guide_number_m", "guide_zoom_mm", "zoom_mm", "least_power", "losses_stops")
 RIGHT = ("recycle_full_s", "battery", "gel_stops", "gel_mired", "colour_k", "automatic", "high_speed_sync", "guard")
@@ -32,24 +34,23 @@ TITLES = {
 ROWS = 6
 
 
-class FlashStage(Stage):
+class FlashStage(StagePage):
     """Chart of durations; a unit's fields, table and cautions."""
 
-    key = "flash"
     title = "The flash units"
     hint = "Copy the durations from the manual: they decide what freezes."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.figure = self.chart = DurationChart()
         self.which = QComboBox()
         self.which.setMinimumHeight(32)
         self.which.setAccessibleName("Unit in hand")
-        self.which.activated.connect(lambda _: desk.altered.emit())
-        self.add = button("Add", desk.add_flash)
-        self.remove = button("Remove", lambda: desk.remove_flash(self.which.currentIndex()))
+        self.which.activated.connect(lambda _: tools.signals.altered.emit())
+        self.add = button("Add", tools.editor.add_flash)
+        self.remove = button("Remove", lambda: tools.editor.remove_flash(self.which.currentIndex()))
         self.keep = button(
-            "Keep it", lambda: desk.keep_unit(self.which.currentIndex()), "Into your library, by its name"
+            "Keep it", lambda: tools.library.keep_flash(self.which.currentIndex()), "Into your library, by its name"
         )
         self.library = QComboBox()
         self.library.setMinimumHeight(32)
@@ -63,7 +64,7 @@ class FlashStage(Stage):
         self.interval = QuantityField("One frame each")
         self.interval.show_as(Quantity("s", 1, 1, 0.5, 5))
         self.interval.display(1.0)
-        self.interval.edited.connect(lambda _: desk.altered.emit())
+        self.interval.edited.connect(lambda _: tools.signals.altered.emit())
         self.series = QuantityField("Frames in a series")
         self.series.show_as(Quantity("", 1, 0, 1, 5))
         self.series.display(5.0)
@@ -78,9 +79,9 @@ class FlashStage(Stage):
         self.column.addWidget(self.cautions)
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show the unit in hand."""
-        units = scene.setup.light.units
+        units = table.setup.light.units
         names = [unit.name for unit in units]
         if names != [self.which.itemText(i) for i in range(self.which.count())]:
             held = min(max(self.which.currentIndex(), 0), len(names) - 1)
@@ -90,33 +91,35 @@ class FlashStage(Stage):
         index = self.which.currentIndex()
         unit = units[index]
         self.remove.setEnabled(len(units) > 1)
-        self._form(scene, index).show_setup(scene.setup, scene.units)
-        self._show_dial(index, unit, scene.setup.light.dial_step)
+        self._form(table, index).show_setup(table.setup, table.units)
+        self._show_dial(index, unit, table.setup.light.dial_step)
         self.measure.display(unit.durations[0].measure if unit.durations else Measure.HALF)
         self.manual.show_points(unit.durations)
         self.burst.setText(burst_words(unit, max(self.interval.value(), 0.0)))
-        kept = list(self.desk.shelf.units)
+        kept = list(self.tools.library.flashes)
         if kept != [self.library.itemText(i) for i in range(1, self.library.count())]:
             self.library.clear()
             self.library.addItems(["My units …", *kept])
         self.library.setEnabled(bool(kept))
-        lit = _light_words(scene, unit)
+        lit = _light_words(table, unit)
         self.cautions.setText("\n".join([lit, *cautions_of(unit)]))
         self.chart.show_flash(unit)
-        firing = self.desk.series != (0, 0)
-        self.fire.setText(f"Stop  {self.desk.series[0] + 1}/{self.desk.series[1]}" if firing else "Fire a series")
+        firing = self.tools.light.series != (0, 0)
+        self.fire.setText(
+            f"Stop  {self.tools.light.series[0] + 1}/{self.tools.light.series[1]}" if firing else "Fire a series"
+        )
 
     def _use(self, line: int) -> None:
         if line > 0:
-            self.desk.use_unit(self.which.currentIndex(), self.library.itemText(line))
+            self.tools.library.use_flash(self.which.currentIndex(), self.library.itemText(line))
         self.library.setCurrentIndex(0)
 
-    def _form(self, scene: Scene, index: int) -> Form:
+    def _form(self, table: TableState, index: int) -> Form:
         while self.forms.count() <= index:
             stem = f"light.units.{self.forms.count()}"
             titles = {f"{stem}.{name}": title for name, title in TITLES.items()}
-            made = Form([f"{stem}.{name}" for name in (*LEFT, *RIGHT)], scene.setup, columns=2, titles=titles)
-            made.edited.connect(self.desk.edit)
+            made = Form([f"{stem}.{name}" for name in (*LEFT, *RIGHT)], table.setup, columns=2, titles=titles)
+            made.edited.connect(self.tools.editor.edit)
             self.forms.addWidget(made)
         self.forms.setCurrentIndex(index)
         form = self.forms.widget(index)
@@ -136,27 +139,27 @@ class FlashStage(Stage):
         field.display(unit.power)
 
     def _set_durations(self, points: tuple[DurationPoint, ...]) -> None:
-        unit = self.desk.studio.setup.light.units[self.which.currentIndex()]
+        unit = self.tools.studio.composer.setup.light.units[self.which.currentIndex()]
         measure = unit.durations[0].measure if unit.durations else Measure.HALF
         points = tuple(replace(point, measure=measure) for point in points)
-        if not self.desk.edit(f"light.units.{self.which.currentIndex()}.durations", points):
+        if not self.tools.editor.edit(f"light.units.{self.which.currentIndex()}.durations", points):
             self.manual.show_points(unit.durations, force=True)
 
     def _set_measure(self, measure: Measure) -> None:
         index = self.which.currentIndex()
-        points = self.desk.studio.setup.light.units[index].durations
-        self.desk.edit(f"light.units.{index}.durations", tuple(replace(p, measure=measure) for p in points))
+        points = self.tools.studio.composer.setup.light.units[index].durations
+        self.tools.editor.edit(f"light.units.{index}.durations", tuple(replace(p, measure=measure) for p in points))
 
     def _series(self) -> None:
-        if self.desk.series != (0, 0):
-            self.desk.studio.stop_series()
+        if self.tools.light.series != (0, 0):
+            self.tools.studio.bench.stop_series()
             return
-        self.desk.fire_series(round(self.series.value()), self.interval.value())
+        self.tools.light.fire_series(round(self.series.value()), self.interval.value())
 
 
-def _light_words(scene: Scene, unit: Flash) -> str:
+def _light_words(table: TableState, unit: Flash) -> str:
     """What the units throw, what that does to the look, and how far apart they light."""
-    light, triggers = scene.setup.light, scene.setup.triggers
+    light, triggers = table.setup.light, table.setup.triggers
     subject, behind = (math.sqrt(x) for x in (light_on_subject(light), light_on_background(light)))
     says = (
         f"Guide number as set: {guide_number_m(unit):.1f} m. All units at ISO 100: the splash f/{subject:.1f}, the "

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from ondine.core.edit import with_ruler
-from ondine.core.focus import STEPS
-from ondine.core.framing import crop
+from ondine.core.forecast.framing import crop
 from ondine.core.light.depth import (
     best_f_number,
     camera_depth_m,
@@ -14,15 +12,18 @@ from ondine.core.light.depth import (
     defocus_disc_m,
     diffraction_disc_m,
 )
-from ondine.core.quantity import quantity_of
 from ondine.core.setup.camera import SENSORS
-from ondine.core.viewpoint import viewpoint
-from ondine.ui.fields import QuantityField
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.core.table.edit import with_ruler
+from ondine.core.table.focus import STEPS
+from ondine.core.table.viewpoint import viewpoint
+from ondine.core.units import quantity_of
+from ondine.ui.kit.fields import QuantityField
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.table.frame_view import FrameView
-from ondine.ui.table.stage import Stage, TickList, heading, note, row
-from ondine.ui.theme import GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.table.stage import StagePage, TickList, heading, note, row
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 FIELDS = (
     "camera.width_px",
@@ -40,18 +41,17 @@ FIELDS = (
 WIDER = (1.0, 1.5, 2.0)
 
 
-class FrameStage(Stage):
+class FrameStage(StagePage):
     """Frame view with its consequences below; fields and focus on the right."""
 
-    key = "frame"
     title = "Frame and focus"
     hint = "Drag the picture to aim, turn the wheel to step in or back."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.view = FrameView()
-        self.view.edited.connect(desk.edit_many)
-        self.view.released.connect(desk.end_gesture)
+        self.view.edited.connect(tools.editor.edit_many)
+        self.view.released.connect(tools.editor.end_gesture)
         self.facts, self.sight = note(soft=False), note(soft=False)
         self.crops = CropTable()
         self.figure = QWidget()
@@ -71,9 +71,9 @@ class FrameStage(Stage):
         self.ruler = QuantityField("Ruler that fills the frame")
         self.ruler.edited.connect(self._ruler)
         self.form = Form(FIELDS)
-        self.form.edited.connect(desk.edit)
+        self.form.edited.connect(tools.editor.edit)
         self.moved = note(soft=False, bold=True)
-        self.focus = TickList(desk.tick_focus)
+        self.focus = TickList(tools.checks.tick_focus)
         self.column.addLayout(row(self.sensor, stretch=False))
         self.column.addWidget(self.form)
         self.column.addLayout(row(note("A ruler that fills the frame from edge to edge"), self.ruler, stretch=False))
@@ -83,37 +83,37 @@ class FrameStage(Stage):
         self.column.addWidget(self.moved)
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show the frame and all that follows from it."""
-        camera = scene.setup.camera
-        self.form.show_setup(scene.setup, scene.units)
+        camera = table.setup.camera
+        self.form.show_setup(table.setup, table.units)
         if camera.format:
             self.sensor.setCurrentText(camera.format)
-        self.ruler.show_as(quantity_of("camera.height_m", scene.units))
+        self.ruler.show_as(quantity_of("camera.height_m", table.units))
         self.ruler.display(camera.frame_width_m)
-        moved = scene.focus.moved(scene.setup)
-        holds = scene.focus.voided(scene.setup)
+        moved = table.focus.moved(table.setup)
+        holds = table.focus.voided(table.setup)
         self.focus.show_items(STEPS, holds.done)
         self.moved.setText(f"Moved since: {', '.join(moved).lower()}. Focus again." if moved else "")
-        self.facts.setText(_depth_words(scene))
-        self.sight.setText(_sight_words(scene))
-        self.crops.show_scene(scene)
-        self.view.show_scene(scene)
+        self.facts.setText(_depth_words(table))
+        self.sight.setText(_sight_words(table))
+        self.crops.show_table(table)
+        self.view.show_table(table)
 
     def _sensor(self, index: int) -> None:
-        setup = self.desk.studio.setup
+        setup = self.tools.studio.composer.setup
         camera = setup.camera.with_format(list(SENSORS)[index])
-        self.desk.edit("camera", camera)
+        self.tools.editor.edit("camera", camera)
 
     def _ruler(self, width_m: float) -> None:
-        setup = self.desk.studio.setup
+        setup = self.tools.studio.composer.setup
         try:
             camera = with_ruler(setup.camera, width_m)
         except ValueError as error:
-            self.desk.refused.emit(str(error))
+            self.tools.signals.refused.emit(str(error))
             self.ruler.display(setup.camera.frame_width_m)
             return
-        self.desk.edit("camera", camera)
+        self.tools.editor.edit("camera", camera)
 
     def set_theme(self, theme: Theme) -> None:
         """Dress the frame view."""
@@ -121,8 +121,8 @@ class FrameStage(Stage):
         self.view.update()
 
 
-def _depth_words(scene: Scene) -> str:
-    camera, half = scene.setup.camera, scene.results.half_depth_m
+def _depth_words(table: TableState) -> str:
+    camera, half = table.setup.camera, table.results.half_depth_m
     best = best_f_number(half, camera.magnification, camera.pupil_ratio)
     disc = diffraction_disc_m(camera.f_number, camera.magnification, camera.pupil_ratio) / camera.pixel_pitch_m
     front = defocus_disc_m(half, camera.f_number, camera.magnification, camera.pupil_ratio) / camera.pixel_pitch_m
@@ -134,8 +134,8 @@ def _depth_words(scene: Scene) -> str:
     )
 
 
-def _sight_words(scene: Scene) -> str:
-    seen = viewpoint(scene.setup)
+def _sight_words(table: TableState) -> str:
+    seen = viewpoint(table.setup)
     return (
         f"The camera looks down {seen.angle_deg:.1f}°: a jet keeps {seen.jet_share:.0%} of its height, "
         f"a ring {seen.ring_share:.0%} of its depth. {seen.words}"
@@ -162,11 +162,11 @@ class CropTable(QWidget):
                 grid.addWidget(cell, line + 1, column)
             self.cells.append(cells)
 
-    def show_scene(self, scene: Scene) -> None:
+    def show_table(self, table: TableState) -> None:
         """Show the choices for a camera."""
-        how = quantity_of("camera.height_m", scene.units)
+        how = quantity_of("camera.height_m", table.units)
         for cells, wider in zip(self.cells, WIDER, strict=True):
-            made = crop(scene.setup.camera, wider)
+            made = crop(table.setup.camera, wider)
             words = (
                 "fill the frame" if wider == 1 else f"{wider:g}× wider, then crop",
                 f"{made.magnification:.2f}×",

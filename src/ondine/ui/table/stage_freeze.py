@@ -6,8 +6,10 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from ondine.core.instant import at_instant
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.outline import outline
 from ondine.core.light.ambient import continuous_lux
+from ondine.core.light.blur import Edge
 from ondine.core.light.depth import best_f_number
 from ondine.core.light.freeze import (
     FreezeRow,
@@ -20,12 +22,12 @@ from ondine.core.light.freeze import (
     waiting,
 )
 from ondine.core.light.stops import nearest, power_label, powers, speeds
-from ondine.core.outline import Edge, outline
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
 from ondine.ui.table.freeze_chart import FreezeChart
-from ondine.ui.table.stage import Stage, button, heading, note, row
-from ondine.ui.theme import GRID_PX, SMALL_PX, font
+from ondine.ui.table.stage import StagePage, button, heading, note, row
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 FIELDS = ("light.blur_target_px", "light.max_iso", "camera.f_number", "camera.iso", "camera.exposure_s")
 EDGES = 5
@@ -33,22 +35,21 @@ UNLIT_S = 1 / 4000
 """The least shutter that works without flash. Common practice."""
 
 
-class FreezeStage(Stage):
+class FreezeStage(StagePage):
     """Chart with the power to drag; both schools' choices."""
 
-    key = "freeze"
     title = "What freezes it"
     hint = "For the instant that the flash line stands at. Drag the power, or press an arrow key."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.figure = self.chart = FreezeChart()
-        self.chart.edited.connect(desk.set_power)
-        self.chart.released.connect(desk.end_gesture)
+        self.chart.edited.connect(tools.editor.set_power)
+        self.chart.released.connect(tools.editor.end_gesture)
         self.form = Form(FIELDS)
-        self.form.edited.connect(desk.edit)
+        self.form.edited.connect(tools.editor.edit)
         self.for_print = button("As the print needs", self._for_print)
-        self.iso = button("Take the ISO with it", lambda: desk.edit("camera.iso", self._iso))
+        self.iso = button("Take the ISO with it", lambda: tools.editor.edit("camera.iso", self._iso))
         self._iso = 100
         self.sharp = button("Sharpest that is lit", lambda: self._choose(self._sharpest))
         self.clean = button("Cleanest that is sharp", lambda: self._choose(self._cleanest))
@@ -73,13 +74,13 @@ class FreezeStage(Stage):
         self.column.addWidget(self.unlit)
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show the table for the instant in hand."""
-        setup, camera, light = scene.setup, scene.setup.camera, scene.setup.light
-        self.form.show_setup(setup, scene.units)
-        edges = sorted(scene.prediction.outline.edges, key=lambda e: -e.speed_m_s)
+        setup, camera, light = table.setup, table.setup.camera, table.setup.light
+        self.form.show_setup(setup, table.units)
+        edges = sorted(table.prediction.outline.edges, key=lambda e: -e.speed_m_s)
         marks = [mark.value for mark in reversed(powers(light.key.least_power))]
-        self.rows = freeze_table(edges, light.key, marks, camera, scene.light.right_iso(setup))
+        self.rows = freeze_table(edges, light.key, marks, camera, table.light.right_iso(setup))
         self._sharpest, self._cleanest = sharpest(self.rows, light.max_iso), cleanest(self.rows, light.blur_target_px)
         self.chart.show_rows(self.rows, edges, light)
         now = min(self.rows, key=lambda r: abs(r.power - light.power))
@@ -88,11 +89,11 @@ class FreezeStage(Stage):
         self.iso.setText(f"Take ISO {nearest(speeds(), now.iso).label} with it")
         self.iso.setEnabled(self._iso != camera.iso)
         self.for_print.setText(f"As the print needs: {print_target_px(camera):.1f} px")
-        self.advice.setText(self._schools(scene))
+        self.advice.setText(self._schools(table))
         self.sharp.setEnabled(self._sharpest is not None)
         self.clean.setEnabled(self._cleanest is not None)
 
-        self.waiting = waiting(self._edges_of(scene), scene.sequence.flash_us, light.key, camera)
+        self.waiting = waiting(self._edges_of(table), table.sequence.flash_us, light.key, camera)
         self.wait_words.setText(self.waiting.words if self.waiting else "")
         self.wait.setVisible(self.waiting is not None)
         if self.waiting is not None:
@@ -103,9 +104,9 @@ class FreezeStage(Stage):
             f"steady light, and {unlit(edges, UNLIT_S, camera):.0f} px of blur."
         )
 
-    def _edges_of(self, scene: Scene) -> Callable[[int], list[Edge]]:
+    def _edges_of(self, table: TableState) -> Callable[[int], list[Edge]]:
         """Edges at other times; they are the same while only the light changes."""
-        forecast = scene.prediction.forecast
+        forecast = table.prediction.forecast
         if self._edges_from is not forecast.falls:
             self._edges_from, self._edges_at = forecast.falls, {}
 
@@ -116,8 +117,8 @@ class FreezeStage(Stage):
 
         return edges_at
 
-    def _schools(self, scene: Scene) -> str:
-        best = best_f_number(scene.results.half_depth_m, scene.setup.camera.magnification)
+    def _schools(self, table: TableState) -> str:
+        best = best_f_number(table.results.half_depth_m, table.setup.camera.magnification)
         sharp = (
             f"Sharpest: {power_label(self._sharpest.power)}, {self._sharpest.worst_px:.1f} px at ISO "
             f"{self._sharpest.iso:.0f}."
@@ -134,15 +135,17 @@ class FreezeStage(Stage):
 
     def _choose(self, chosen: FreezeRow | None) -> None:
         if chosen is not None:
-            self.desk.set_power(chosen.power, None)
+            self.tools.editor.set_power(chosen.power, None)
 
     def _for_print(self) -> None:
-        self.desk.edit("light.blur_target_px", round(print_target_px(self.desk.studio.setup.camera), 1))
+        self.tools.editor.edit(
+            "light.blur_target_px", round(print_target_px(self.tools.studio.composer.setup.camera), 1)
+        )
 
     def _wait(self) -> None:
         if self.waiting is not None:
-            sequence = self.desk.studio.sequence
-            self.desk.studio.compose(sequence.with_flash(sequence.flash_us + self.waiting.wait_us))
+            sequence = self.tools.studio.composer.sequence
+            self.tools.studio.composer.use_sequence(sequence.with_flash(sequence.flash_us + self.waiting.wait_us))
 
 
 class EdgeTable(QWidget):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -19,32 +18,32 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.core.quantity import quantity_of, value_words
+from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
 from ondine.core.setup.compare import differences
-from ondine.core.units import Units
+from ondine.core.units import Units, quantity_of, value_words
 from ondine.logbook.records import SittingFacts, SittingRecord
-from ondine.ui.fields import QuantityField, WordField
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
-from ondine.ui.table.stage import Stage, button, heading, note, row
-from ondine.ui.theme import GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.kit.fields import QuantityField, WordField
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.table.stage import StagePage, button, heading, note, row
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 
-class KeepStage(Stage):
+class KeepStage(StagePage):
     """Shelf and comparison on the left, sitting on the right."""
 
-    key = "keep"
     title = "Set-ups and sittings"
     hint = "Every shot keeps its own set-up by itself; a name brings one back."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
-        self.shelf = Shelf(desk)
-        self.figure = self.shelf
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
+        self.kept = KeptSetups(tools)
+        self.figure = self.kept
         self.form = Form(("name",))
-        self.form.edited.connect(desk.edit)
-        self.keep = button("Keep under its name", lambda: desk.studio.keep_setup(desk.studio.setup.name))
+        self.form.edited.connect(tools.editor.edit)
+        self.keep = button("Keep under its name", tools.library.keep_setup)
         self.read = button("Read a file", self._read)
         self.write = button("Write a file", self._write)
         self.words = {name: WordField(name.capitalize()) for name in ("name", "place", "note")}
@@ -63,59 +62,62 @@ class KeepStage(Stage):
         self.column.addLayout(row(self.keep, self.read, self.write))
         self.column.addSpacing(GRID_PX)
         self.column.addWidget(heading("This sitting"))
-        for name, field in (*self.words.items(), ("room", self.temperature)):
+        fields: dict[str, QWidget] = {**self.words, "room": self.temperature}
+        for name, beside in fields.items():
             title = QLabel(name.capitalize())
             title.setFixedWidth(56)
-            title.setBuddy(field)
+            title.setBuddy(beside)
             line = row(title, stretch=False)
-            line.addWidget(field, 1)
+            line.addWidget(beside, 1)
             self.column.addLayout(line)
         self.column.addWidget(self.preflight)
         self.column.addLayout(row(self.new))
         self.column.addWidget(heading("All sittings"))
         self.column.addWidget(self.sittings, 1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show shelf, comparison and sitting."""
-        self.form.show_setup(scene.setup, scene.units)
-        self.shelf.show_scene(scene)
-        facts = scene.facts
+        self.form.show_setup(table.setup, table.units)
+        self.kept.show_table(table)
+        facts = table.facts
         for name, field in self.words.items():
             field.display(getattr(facts, name))
-        self.temperature.show_as(quantity_of("mix.temperature_c", scene.units))
-        self.temperature.display(scene.setup.mix.temperature_c if facts.temperature_c is None else facts.temperature_c)
+        self.temperature.show_as(quantity_of("mix.temperature_c", table.units))
+        self.temperature.display(table.setup.mix.temperature_c if facts.temperature_c is None else facts.temperature_c)
         self.preflight.setText(facts.preflight or "Before the first shot, Ondine asks for a short look around.")
-        listed = [_sitting_words(s, scene.units, self.desk.shelf.current) for s in self.desk.shelf.sittings]
+        listed = [_sitting_words(s, table.units, self.tools.library.sitting) for s in self.tools.library.sittings]
         if listed != [self.sittings.item(i).text() for i in range(self.sittings.count())]:
             self.sittings.clear()
             self.sittings.addItems(listed)
 
     def _describe(self, **change: object) -> None:
-        facts: SittingFacts = replace(self.desk.studio.sitting.facts, **change)  # type: ignore[arg-type]
+        facts: SittingFacts = replace(self.tools.studio.sitting.facts, **change)  # type: ignore[arg-type]
         if facts.temperature_c is not None and not -30 <= facts.temperature_c <= 50:
-            self.desk.refused.emit("A room is between −30 and 50 °C. Give its temperature, or that of the liquid.")
-            self.desk.altered.emit()
+            self.tools.signals.refused.emit(
+                "A room is between −30 and 50 °C. Give its temperature, or that of the liquid."
+            )
+            self.tools.signals.altered.emit()
             return
-        self.desk.studio.sitting.describe(facts)
+        self.tools.studio.sitting.describe(facts)
 
     def _begin(self) -> None:
-        facts = self.desk.studio.sitting.facts
-        self.desk.studio.sitting.begin_anew(replace(facts, note="", preflight=""))
-        self.desk.altered.emit()
+        facts = self.tools.studio.sitting.facts
+        self.tools.studio.sitting.begin_anew(replace(facts, note="", preflight=""))
+        self.tools.signals.altered.emit()
 
     def _read(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self.panel, "Read a set-up", "", "Set-ups (*.json)")
         if path:
-            self.desk.read_file(Path(path))
+            self.tools.library.read_file(Path(path))
 
     def _write(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self.panel, "Write this set-up", "setup.json", "Set-ups (*.json)")
         if path:
-            self.desk.write_file(Path(path))
+            self.tools.library.write_file(Path(path))
 
     def set_theme(self, theme: Theme) -> None:
         """Dress the comparison."""
-        self.shelf.theme = theme
+        self.kept.theme = theme
 
 
 def _sitting_words(s: SittingRecord, units: Units, current: int | None) -> str:
@@ -128,19 +130,19 @@ def _sitting_words(s: SittingRecord, units: Units, current: int | None) -> str:
     return ", ".join(part for part in parts if part)
 
 
-class Shelf(QWidget):
+class KeptSetups(QWidget):
     """Named set-ups, and how the one in hand differs from the one that is chosen."""
 
-    def __init__(self, desk: TableDesk) -> None:
+    def __init__(self, tools: TableTools) -> None:
         super().__init__()
-        self.desk = desk
+        self.tools = tools
         self.theme: Theme | None = None
         self.list = QListWidget()
         self.list.setAccessibleName("Named set-ups")
         self.list.setFixedHeight(120)
         self.list.currentRowChanged.connect(self._choose)
         self.take = button("Take in hand", self._take, "Undo brings the present one back")
-        self.copy = button("Copy", lambda: self._with_chosen(self._copy), "Take it in hand under another name")
+        self.copy = button("Copy", self._copy, "Take it in hand under another name")
         self.forget = button("Forget", self._forget, "Its shots keep their set-up")
         self.of_shot = button("Of the shot in view", self._fetch)
         self.title = QLabel()
@@ -162,9 +164,9 @@ class Shelf(QWidget):
         column.addWidget(self.table, 4)
         column.addStretch(1)
 
-    def show_scene(self, scene: Scene) -> None:
-        """Show the shelf and the comparison with the set-up in hand."""
-        kept = self.desk.shelf.setups
+    def show_table(self, table: TableState) -> None:
+        """Show the names and the comparison with the set-up in hand."""
+        kept = self.tools.library.setups
         names = [k.name for k in kept]
         if names != [self.list.item(i).text() for i in range(self.list.count())]:
             self.list.clear()
@@ -173,7 +175,7 @@ class Shelf(QWidget):
         self.take.setEnabled(self._other() is not None)
         for pressed in (self.copy, self.forget):
             pressed.setEnabled(chosen is not None)
-        self.of_shot.setEnabled(scene.shot is not None)
+        self.of_shot.setEnabled(table.shot is not None)
         other = self._other()
         if other is None:
             self.title.setText(
@@ -183,12 +185,12 @@ class Shelf(QWidget):
             self.table.hide()
             return
         self.table.show()
-        found = differences(scene.setup, other[1])
+        found = differences(table.setup, other[1])
         self.title.setText(f"In hand against {other[0]}: " + (f"{len(found)} differ." if found else "the same."))
         self.table.setHorizontalHeaderLabels(["", "in hand", other[0]])
         self.table.setRowCount(len(found))
         for line, d in enumerate(found):
-            cells = (d.says, value_words(d.path, d.one, scene.units), value_words(d.path, d.other, scene.units))
+            cells = (d.says, value_words(d.path, d.one, table.units), value_words(d.path, d.other, table.units))
             for column, words in enumerate(cells):
                 item = QTableWidgetItem(words)
                 item.setFlags(Qt.ItemFlag.ItemIsEnabled)
@@ -196,35 +198,35 @@ class Shelf(QWidget):
 
     def _choose(self, index: int) -> None:
         if index >= 0:
-            self.desk.compared = None
-            self.desk.altered.emit()
+            self.tools.library.compared = None
+            self.tools.signals.altered.emit()
 
-    def _chosen(self) -> tuple[str, Setup] | None:
-        index, kept = self.list.currentRow(), self.desk.shelf.setups
-        return (kept[index].name, kept[index].setup) if 0 <= index < len(kept) else None
-
-    def _with_chosen(self, does: Callable[[Setup], object]) -> None:
-        chosen = self._chosen()
-        if chosen is not None:
-            self.desk.compared = None
-            does(chosen[1])
+    def _chosen(self) -> tuple[str, Setup, Belief] | None:
+        index, kept = self.list.currentRow(), self.tools.library.setups
+        if not 0 <= index < len(kept):
+            return None
+        return kept[index].name, kept[index].setup, kept[index].belief
 
     def _take(self) -> None:
         other = self._other()
         if other is not None:
-            self.desk.take(other[1])
+            self.tools.editor.use(*other[1:])
 
-    def _other(self) -> tuple[str, Setup] | None:
+    def _other(self) -> tuple[str, Setup, Belief] | None:
         """What is compared with: what a shot was fired with, or the name that is chosen."""
-        return self.desk.compared or self._chosen()
+        return self.tools.library.compared or self._chosen()
 
-    def _copy(self, setup: Setup) -> None:
-        self.desk.take(replace(setup, name=f"{setup.name}, copy"))
+    def _copy(self) -> None:
+        chosen = self._chosen()
+        if chosen is not None:
+            name, setup, belief = chosen
+            self.tools.library.compared = None
+            self.tools.editor.use(replace(setup, name=f"{name}, copy"), belief)
 
     def _forget(self) -> None:
         chosen = self._chosen()
         if chosen is not None:
-            self.desk.studio.forget_setup(chosen[0])
+            self.tools.studio.log.forget_setup(chosen[0])
 
     def _fetch(self) -> None:
-        self.desk.fetch_of_shot()
+        self.tools.library.fetch_of_shot()

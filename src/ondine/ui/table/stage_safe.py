@@ -4,28 +4,28 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from ondine.core.safety import LOCAL_RULES, Caution, cautions, wet_work
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk
+from ondine.core.table.safety import LOCAL_RULES, Caution, cautions, wet_work
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import BODY_PX, GRID_PX, font
 from ondine.ui.table.drawing import RigDrawing
-from ondine.ui.table.stage import Stage, TickList, heading, note
-from ondine.ui.theme import BODY_PX, GRID_PX, font
+from ondine.ui.table.stage import StagePage, TickList, heading, note
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
 
-class SafeStage(Stage):
+class SafeStage(StagePage):
     """Cautions numbered on the drawing; a checklist per method."""
 
-    key = "safe"
     title = "Make it safe"
     hint = "Tick what is done. The numbers on the drawing are the cautions below."
 
-    def __init__(self, desk: TableDesk, drawing: RigDrawing) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools, drawing: RigDrawing) -> None:
+        super().__init__(tools)
         self.figure = drawing
         self._items: tuple[str, ...] = ()
         self.form = Form(("method",))
-        self.form.edited.connect(desk.edit)
-        self.ticks = TickList(lambda index: desk.tick(self._items[index]))
+        self.form.edited.connect(tools.editor.edit)
+        self.ticks = TickList(lambda index: tools.checks.tick(self._items[index]))
         self.cautions = CautionList()
         self.column.addWidget(self.form)
         self.column.addWidget(self.ticks)
@@ -34,15 +34,15 @@ class SafeStage(Stage):
         self.column.addWidget(note(LOCAL_RULES, soft=False, bold=True))
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show checklist and cautions."""
-        self._items = wet_work(scene.setup.method)
-        self.form.show_setup(scene.setup, scene.units)
-        self.ticks.show_items(self._items, tuple(item in scene.looked_after for item in self._items))
-        found = cautions(scene.setup)
+        self._items = wet_work(table.setup.method)
+        self.form.show_setup(table.setup, table.units)
+        self.ticks.show_items(self._items, tuple(item in table.checked for item in self._items))
+        found = cautions(table.setup)
         self.cautions.show_cautions(found)
         self.drawing.show_marks([(c.place, n) for n, c in enumerate(found, start=1)])
-        self.drawing.show_table(scene.setup, scene.results)
+        self.drawing.show_table(table.setup, table.results)
 
     @property
     def drawing(self) -> RigDrawing:

@@ -1,4 +1,4 @@
-"""Triggers: the school, each link's lag and jitter, and how to measure one's own."""
+"""Triggers: who fires the flash, each link's lag and jitter, and how to measure one's own."""
 
 from __future__ import annotations
 
@@ -6,18 +6,19 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
-from ondine.core.lag_series import Lag, LagError, lag_between, passing_us, with_lag
-from ondine.core.sequence import Pulse
-from ondine.core.setup import Release, School, Setup, Triggers
-from ondine.ui.form import Form
-from ondine.ui.pictures import PictureLoader
+from ondine.core.setup import FlashFiredBy, Release, Setup, Triggers
+from ondine.core.table.lag_series import Lag, LagError, lag_between, passing_us, with_lag
+from ondine.core.timing.sequence import Pulse
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.theme import GRID_PX, Theme
 from ondine.ui.table.chain_figure import ChainFigure
-from ondine.ui.table.desk import Scene, TableDesk
 from ondine.ui.table.height_picker import HeightPicker
-from ondine.ui.table.stage import Stage, button, heading, note, row
-from ondine.ui.theme import GRID_PX, Theme
+from ondine.ui.table.stage import StagePage, button, heading, note, row
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
 
-ALWAYS = ("triggers.school", "triggers.release", "triggers.mirror_up", "triggers.radio", "triggers.slave")
+ALWAYS = ("triggers.flash_fired_by", "triggers.release", "triggers.mirror_up", "triggers.radio", "triggers.slave")
 LINKS = ("wire", "infrared", "mirror", "shutter", "radio", "slave")
 TIMES = ("triggers.valve_jitter_s", "triggers.shutter_lead_s", "camera.exposure_s", "triggers.sync_speed_s")
 PLUS_MINUS = {f"triggers.{link}_jitter_s": "±" for link in LINKS}
@@ -27,15 +28,14 @@ SEEN_AT = 0.88
 LAGS = tuple(f"triggers.{link}_{what}_s" for what in ("lag", "jitter") for link in LINKS)
 
 
-class TriggerStage(Stage):
+class TriggerStage(StagePage):
     """Chain figure, link fields, lag measurement."""
 
-    key = "trigger"
     title = "Who fires whom"
     hint = "Known lags are taken off the commands; their jitter stays."
 
-    def __init__(self, desk: TableDesk, loader: PictureLoader) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools, loader: PictureLoader) -> None:
+        super().__init__(tools)
         self.chain = ChainFigure()
         self.picker = HeightPicker(loader)
         self.picker.picked.connect(self._picked)
@@ -47,7 +47,7 @@ class TriggerStage(Stage):
         over.addWidget(self.picker, 1)
         self.form, self.lags, self.times = Form(ALWAYS), Form(LAGS, columns=2, titles=PLUS_MINUS), Form(TIMES)
         for form in (self.form, self.lags, self.times):
-            form.edited.connect(desk.edit)
+            form.edited.connect(tools.editor.edit)
         self.series = [QLineEdit(), QLineEdit()]
         for edit, name in zip(self.series, ("the controller", "the camera"), strict=True):
             edit.setPlaceholderText(f"heights in mm, flash fired by {name}")
@@ -56,11 +56,13 @@ class TriggerStage(Stage):
         self.fire = [
             button(
                 "Set up 1",
-                lambda: self._prepare(School.CONTROLLER),
+                lambda: self._prepare(FlashFiredBy.CONTROLLER),
                 "One drop, lit by the controller: fire it a few times",
             ),
             button(
-                "Set up 2", lambda: self._prepare(School.CAMERA), "The same drop, lit by the camera: fire it as often"
+                "Set up 2",
+                lambda: self._prepare(FlashFiredBy.CAMERA),
+                "The same drop, lit by the camera: fire it as often",
             ),
         ]
         self.measure = button("Measure in the picture", self._show_picker)
@@ -79,15 +81,15 @@ class TriggerStage(Stage):
         self.column.addWidget(self.found)
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show the chain and the links that are in use."""
-        self._setup = scene.setup
-        used = used_fields(scene.setup.triggers)
+        self._setup = table.setup
+        used = used_fields(table.setup.triggers)
         for form in (self.form, self.lags, self.times):
-            form.show_setup(scene.setup, scene.units)
+            form.show_setup(table.setup, table.units)
             form.show_only(used)
-        self.chain.show_scene(scene)
-        self.picker.show_shot(scene.shot, scene.setup)
+        self.chain.show_table(table)
+        self.picker.show_shot(table.shot, table.setup)
         self._compare()
 
     def _show_picker(self) -> None:
@@ -95,14 +97,16 @@ class TriggerStage(Stage):
         self.picker.setVisible(on)
         self.chain.setVisible(not on)
 
-    def _prepare(self, school: School) -> None:
+    def _prepare(self, fired_by: FlashFiredBy) -> None:
         """One drop on its way down, in the upper half of the frame, through one path."""
-        setup, first = self.desk.studio.setup, self.desk.studio.sequence.drops[0]
-        if self.desk.edit("triggers.school", school):
-            self.desk.single_drop(passing_us(setup, Pulse(0, first.open_us), SEEN_AT * setup.camera.frame_top_m))
+        if self.tools.editor.edit("triggers.flash_fired_by", fired_by):
+            plan = self.tools.studio.composer.plan
+            first = Pulse(0, plan.sequence.drops[0].open_us)
+            at = passing_us(plan.setup, plan.belief, first, SEEN_AT * plan.setup.camera.frame_top_m)
+            self.tools.editor.single_drop(at)
 
     def _picked(self, height_m: float) -> None:
-        which = 1 if self._setup.triggers.school is School.CAMERA else 0
+        which = 1 if self._setup.triggers.flash_fired_by is FlashFiredBy.CAMERA else 0
         edit = self.series[which]
         edit.setText(f"{edit.text()} {height_m * 1e3:.2f}".strip())
         self._compare()
@@ -117,7 +121,8 @@ class TriggerStage(Stage):
         else:
             try:
                 one, other = ([h / 1e3 for h in series or []] for series in heights)
-                self.lag = lag_between(one, other, self._setup, self.desk.studio.sequence.drops[0].open_us)
+                plan = self.tools.studio.composer.plan
+                self.lag = lag_between(one, other, plan.setup, plan.belief, plan.sequence.drops[0].open_us)
                 self.found.setText(_lag_words(self.lag))
             except LagError as error:
                 self.found.setText(str(error))
@@ -125,7 +130,7 @@ class TriggerStage(Stage):
 
     def _use(self) -> None:
         if self.lag is not None:
-            self.desk.take(replace(self._setup, triggers=with_lag(self._setup.triggers, self.lag)))
+            self.tools.editor.use(replace(self._setup, triggers=with_lag(self._setup.triggers, self.lag)))
 
     def set_theme(self, theme: Theme) -> None:
         """Dress chain and picture."""
@@ -143,8 +148,9 @@ def used_fields(t: Triggers) -> list[str]:
         used.add("mirror")
     used |= {name for name, on in (("radio", t.radio), ("slave", t.slave)) if on}
     links = [f"triggers.{link}_{what}_s" for link in LINKS if link in used for what in ("lag", "jitter")]
-    school = {School.CONTROLLER: "triggers.shutter_lead_s", School.CAMERA: "triggers.sync_speed_s"}[t.school]
-    return [*ALWAYS, *links, "triggers.valve_jitter_s", school, "camera.exposure_s"]
+    by_camera = t.flash_fired_by is FlashFiredBy.CAMERA
+    own = "triggers.sync_speed_s" if by_camera else "triggers.shutter_lead_s"
+    return [*ALWAYS, *links, "triggers.valve_jitter_s", own, "camera.exposure_s"]
 
 
 def _numbers(text: str) -> list[float] | None:

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
-from ondine.core.quantity import Quantity
-from ondine.core.reservoir import discharge_coefficient, flow_after_share, flowing_s, head_after_m
-from ondine.core.weighing import Flow, WeighingError, flow_from, with_flow
+from ondine.core.table.reservoir import discharge_coefficient, flow_after_share, flowing_s, head_after_m
+from ondine.core.table.weighing import Flow, WeighingError, flow_from
+from ondine.core.units import Quantity
 from ondine.studio.events import BenchState
-from ondine.ui.fields import QuantityField, WholeField
-from ondine.ui.form import Form
-from ondine.ui.table.desk import Scene, TableDesk, WeighingRow
+from ondine.ui.kit.fields import QuantityField, WholeField
+from ondine.ui.kit.form import Form
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
 from ondine.ui.table.ready import shots_left
-from ondine.ui.table.stage import Stage, button, heading, note, row
+from ondine.ui.table.stage import StagePage, button, heading, note, row
+from ondine.ui.table.state import TableState
+from ondine.ui.table.tools import TableTools
+from ondine.ui.table.valve_control import WeighingRow
 from ondine.ui.table.weighing_plot import WeighingPlot
-from ondine.ui.theme import GRID_PX, SMALL_PX, font
 
 FIELDS = (
     "rig.orifice_diameter_m",
@@ -28,26 +30,25 @@ FIELDS = (
 ROWS = 4
 
 
-class ValveStage(Stage):
+class ValveStage(StagePage):
     """Fields, weighing table, plot."""
 
-    key = "valve"
     title = "What the valve lets through"
     hint = "Weigh two or more open times: that gives flow, dead time and drop size."
 
-    def __init__(self, desk: TableDesk) -> None:
-        super().__init__(desk)
+    def __init__(self, tools: TableTools) -> None:
+        super().__init__(tools)
         self.figure = self.plot = WeighingPlot()
         self.flow: Flow | None = None
         self.form = Form(FIELDS)
-        self.form.edited.connect(desk.edit)
+        self.form.edited.connect(tools.editor.edit)
         self.prime = button("Prime while held", tip="Liquid flows until you let go, within the valve's limits")
-        self.prime.pressed.connect(lambda: desk.prime(True))
-        self.prime.released.connect(lambda: desk.prime(False))
-        self.test = button("Test drop", desk.test_drop)
-        self.refilled = button("Refilled", desk.studio.refilled, "The reservoir is full to its mark again")
+        self.prime.pressed.connect(lambda: tools.valve.prime(True))
+        self.prime.released.connect(lambda: tools.valve.prime(False))
+        self.test = button("Test drop", tools.valve.test_drop)
+        self.refilled = button("Refilled", tools.studio.bench.refilled, "The reservoir is full to its mark again")
         self.level = note()
-        self.rows = WeighingTable(desk)
+        self.rows = WeighingTable(tools)
         self.found = note(soft=False)
         self.warning = note(soft=False, bold=True)
         self.use = button("Use this flow", self._use)
@@ -62,20 +63,20 @@ class ValveStage(Stage):
         self.column.addLayout(row(self.use))
         self.column.addStretch(1)
 
-    def show(self, scene: Scene) -> None:
+    def show(self, table: TableState) -> None:
         """Show fields, level, weighings and what they make."""
-        setup = scene.setup
-        self.form.show_setup(setup, scene.units)
-        self.level.setText(_level_words(scene))
-        self.rows.show_rows(scene.state)
+        setup = table.setup
+        self.form.show_setup(setup, table.units)
+        self.level.setText(_level_words(table))
+        self.rows.show_rows(table.bench)
         for pressed in (self.prime, self.test):
-            pressed.setEnabled(scene.state is BenchState.READY or pressed.isDown())
-        weighings = self.desk.filled_weighings()
+            pressed.setEnabled(table.bench is BenchState.READY or pressed.isDown())
+        weighings = self.tools.valve.filled_weighings()
         density = setup.mix.liquid().density_kg_m3
         self.flow = None
         try:
             self.flow = flow_from(weighings, density) if weighings else None
-            self.found.setText(_flow_words(self.flow, scene) if self.flow else "Put a cup on the scale, then dispense.")
+            self.found.setText(_flow_words(self.flow, table) if self.flow else "Put a cup on the scale, then dispense.")
             self.warning.setText(self.flow.warning if self.flow else "")
         except WeighingError as error:
             self.found.setText("")
@@ -85,14 +86,14 @@ class ValveStage(Stage):
 
     def _use(self) -> None:
         if self.flow is not None:
-            self.desk.take(with_flow(self.desk.studio.setup, self.flow))
+            self.tools.valve.use_flow(self.flow)
 
 
-def _level_words(scene: Scene) -> str:
-    rig, so_far = scene.setup.rig, scene.ledger.open_s
+def _level_words(table: TableState) -> str:
+    rig, so_far = table.setup.rig, table.ledger.open_s
     lost = 1 - flow_after_share(rig, so_far)
-    sinks = head_after_m(rig, so_far) - head_after_m(rig, so_far + flowing_s(rig, scene.sequence))
-    left = shots_left(scene)
+    sinks = head_after_m(rig, so_far) - head_after_m(rig, so_far + flowing_s(rig, table.sequence))
+    left = shots_left(table)
     says = f"refill after {left} more shots" if left else "refill now"
     share = discharge_coefficient(rig)
     flows = f"This flow is {share:.0%} of what orifice and head allow"
@@ -101,8 +102,8 @@ def _level_words(scene: Scene) -> str:
     return f"{level}; since it was filled the drops have lost {lost:.1%} of their volume: {says}. {flows}{odd}"
 
 
-def _flow_words(flow: Flow, scene: Scene) -> str:
-    open_us = scene.sequence.drops[0].open_us
+def _flow_words(flow: Flow, table: TableState) -> str:
+    open_us = table.sequence.drops[0].open_us
     volume, volume_sd = flow.volume_m3(open_us)
     diameter, diameter_sd = flow.diameter_m(open_us)
     return (
@@ -116,9 +117,9 @@ def _flow_words(flow: Flow, scene: Scene) -> str:
 class WeighingTable(QWidget):
     """Rows of open time, pulses and grams; each can be dispensed by the bench."""
 
-    def __init__(self, desk: TableDesk) -> None:
+    def __init__(self, tools: TableTools) -> None:
         super().__init__()
-        self.desk = desk
+        self.tools = tools
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(GRID_PX)
@@ -128,7 +129,10 @@ class WeighingTable(QWidget):
             label.setObjectName("soft")
             label.setFont(font(SMALL_PX))
             grid.addWidget(label, 0, column)
-        self.opens, self.pulses, self.grams, self.dispense = [], [], [], []
+        self.opens: list[WholeField] = []
+        self.pulses: list[WholeField] = []
+        self.grams: list[QuantityField] = []
+        self.dispense: list[QPushButton] = []
         for index in range(ROWS):
             self._row(grid, index)
 
@@ -142,27 +146,33 @@ class WeighingTable(QWidget):
         pulses.edited.connect(lambda value: self._set(index, pulses=value))
         grams.edited.connect(lambda value: self._set(index, grams=value))
         made = button("Dispense", lambda: self._go(index))
-        for column, (widgets, widget) in enumerate(
-            zip((self.opens, self.pulses, self.grams, self.dispense), (opens, pulses, grams, made), strict=True)
-        ):
-            widgets.append(widget)
+        self.opens.append(opens)
+        self.pulses.append(pulses)
+        self.grams.append(grams)
+        self.dispense.append(made)
+        widgets: tuple[QWidget, ...] = (opens, pulses, grams, made)
+        for column, widget in enumerate(widgets):
             grid.addWidget(widget, index + 1, column)
 
     def _set(self, index: int, **values: float) -> None:
-        self.desk.set_weighing(index, **values)
+        self.tools.valve.set_weighing(index, **values)
 
     def _go(self, index: int) -> None:
-        if self.desk.studio.state is BenchState.POURING:
-            self.desk.studio.stop_pouring()
+        if self.tools.studio.bench.state is BenchState.POURING:
+            self.tools.studio.bench.stop_pouring()
             return
         self._set(index)
-        self.desk.dispense(index)
+        self.tools.valve.dispense(index)
 
     def show_rows(self, state: BenchState) -> None:
         """Show the rows, and how far the bench is."""
-        done, of = self.desk.progress
+        done, of = self.tools.valve.progress
         for index in range(ROWS):
-            known = self.desk.weighings[index] if index < len(self.desk.weighings) else WeighingRow(25_000, 40)
+            known = (
+                self.tools.valve.weighings[index]
+                if index < len(self.tools.valve.weighings)
+                else WeighingRow(25_000, 40)
+            )
             self.opens[index].display(known.open_us)
             self.pulses[index].display(known.pulses)
             self.grams[index].display(known.grams)

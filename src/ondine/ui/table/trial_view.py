@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.tones import Tones
 from ondine.logbook.trial_frame import TrialFrame
-from ondine.ui.pictures import reddened
-from ondine.ui.theme import BODY_PX, DAY, SMALL_PX, Theme, font
+from ondine.ui.kit.pictures import reddened
+from ondine.ui.kit.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
 LEAST_PX = 8.0
 HISTOGRAM_PX = 130

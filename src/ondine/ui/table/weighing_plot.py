@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.weighing import Flow, Weighing
-from ondine.ui.theme import BODY_PX, DAY, SMALL_PX, Theme, font
+from ondine.core.table.weighing import Flow, Weighing
+from ondine.ui.kit.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
 
 class WeighingPlot(QWidget):

@@ -1,0 +1,56 @@
+"""What is believed of the numbers of a rig that nobody can read off it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import asdict, dataclass, field, fields
+from typing import Any
+
+from ondine.core.setup.fields import About
+
+
+@dataclass(frozen=True)
+class Prior:
+    """A belief about one number of the rig: mean and standard deviation, in the number's own unit."""
+
+    mean: float = field(metadata={"about": About("Mean", -1e6, 1e6)})
+    sd: float = field(metadata={"about": About("Spread", 0.0, 1e6)})
+
+
+@dataclass(frozen=True)
+class Belief:
+    """What is believed of the rig's hidden numbers before a shot (docs/physics.md, section 8).
+
+    Never edited in place: learning makes a new revision, addressed by its content as a set-up's is.
+    """
+
+    lag_s: Prior = Prior(8e-3, 6e-3)
+    release_share: Prior = Prior(0.8, 0.25)
+    start_speed_m_s: Prior = Prior(0.4, 0.2)
+    flow_factor: Prior = Prior(1.0, 0.05)
+    height_error_m: Prior = Prior(0.0, 3e-3)
+    energy_share: Prior = Prior(0.5, 0.08)
+    jet_delay_factor: Prior = Prior(1.5, 0.2)
+    jet_speed_factor: Prior = Prior(2.7, 0.4)
+    tip_mass_share: Prior = Prior(1.0, 0.3)
+
+    def to_json(self) -> str:
+        """Return the canonical JSON text that its address is computed from."""
+        return json.dumps(asdict(self), sort_keys=True, separators=(",", ":"), allow_nan=False)
+
+    @property
+    def revision(self) -> str:
+        """Address by content: the first 16 hex digits of the SHA-256 of the canonical JSON."""
+        return hashlib.sha256(self.to_json().encode()).hexdigest()[:16]
+
+
+def belief_from_dict(data: dict[str, Any]) -> Belief:
+    """Read a belief that `Belief.to_json` wrote, now or in an older version; left-out parts take their defaults."""
+    known = {f.name for f in fields(Belief)}
+    return Belief(**{name: Prior(**value) for name, value in data.items() if name in known})
+
+
+def belief_from_json(text: str) -> Belief:
+    """Read a belief from its JSON text."""
+    return belief_from_dict(json.loads(text))

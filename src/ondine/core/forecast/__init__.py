@@ -1,0 +1,1 @@
+"""Set-up, belief and sequence to everything that happens, with its spread."""

@@ -1,0 +1,168 @@
+"""All that the two instruments draw for one sequence, computed once and shared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from ondine.core.belief.priors import Belief
+from ondine.core.constants import US_PER_S
+from ondine.core.forecast.curves import (
+    CraterCurve,
+    FallCurve,
+    JetCurve,
+    SheetCurve,
+    crater_curve,
+    fall_curves,
+    jet_curve,
+    sheet_curves,
+)
+from ondine.core.forecast.events import Event, EventKind, events
+from ondine.core.forecast.framing import framing_note
+from ondine.core.forecast.instant import Instant, at_instant
+from ondine.core.forecast.outline import Outline, outline
+from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
+from ondine.core.forecast.whole import Forecast, forecast, same_drops
+from ondine.core.light.blur import blur_px
+from ondine.core.light.flash import duration_of
+from ondine.core.setup import Setup
+from ondine.core.timing.latency import Latency, latency
+from ondine.core.timing.sequence import Sequence
+
+GHOSTS = tuple(range(1, 6))
+"""Sampled rigs whose outlines are drawn faintly behind the mean one."""
+
+AFTER_S = 0.03
+
+
+@dataclass
+class Course:
+    """What the drops do, whenever the flash falls: curves and events, each computed when it is first drawn."""
+
+    forecast: Forecast
+
+    def on(self, setup: Setup) -> Course:
+        """Return the course on a table whose drops fall alike: what was computed holds there too."""
+        other = Course(replace(self.forecast, setup=setup))
+        known = {name: value for name, value in vars(self).items() if name != "forecast"}
+        vars(other).update(known)
+        return other
+
+    @cached_property
+    def falls(self) -> list[FallCurve]:
+        """The falling drops."""
+        return fall_curves(self.forecast)
+
+    @cached_property
+    def jet(self) -> JetCurve | None:
+        """The jet's tip."""
+        return jet_curve(self.forecast)
+
+    @cached_property
+    def sheets(self) -> list[SheetCurve]:
+        """The open sheets."""
+        return sheet_curves(self.forecast)
+
+    @cached_property
+    def crater(self) -> CraterCurve | None:
+        """The crater's floor."""
+        return crater_curve(self.forecast)
+
+    @cached_property
+    def events(self) -> list[Event]:
+        """All that happens, in order."""
+        return events(self.forecast)
+
+
+@dataclass
+class Prediction:
+    """A sequence, the course of its drops, and what the flash shows. Moving the flash keeps the course."""
+
+    sequence: Sequence
+    course: Course
+
+    @classmethod
+    def of(cls, setup: Setup, belief: Belief, sequence: Sequence, last: Prediction | None = None) -> Prediction:
+        """Predict; if only flash, camera or light moved since `last`, keep the course of its drops."""
+        if last is not None and last.sequence.drops == sequence.drops and last.forecast.belief == belief:
+            if last.forecast.setup is setup:
+                return cls(sequence, last.course)
+            if same_drops(last.forecast.setup, setup):
+                return cls(sequence, last.course.on(setup))
+        return cls(sequence, Course(forecast(setup, belief, sequence)))
+
+    @property
+    def forecast(self) -> Forecast:
+        """The forecast of the drops."""
+        return self.course.forecast
+
+    @property
+    def nozzle_height_m(self) -> float:
+        """Height of the nozzle over the water."""
+        return self.forecast.setup.rig.nozzle_height_m
+
+    @cached_property
+    def now(self) -> Instant:
+        """The water at the flash."""
+        return at_instant(self.forecast, self.sequence.flash_us)
+
+    @cached_property
+    def shapes(self) -> dict[str, float]:
+        """Probabilities of the shapes at the flash, by key, most likely first."""
+        return shape_probabilities(self.forecast, self.sequence.flash_us, self.now)
+
+    @cached_property
+    def outline(self) -> Outline:
+        """The splash of the mean rig at the flash."""
+        return outline(self.forecast, self.now)
+
+    @cached_property
+    def ghosts(self) -> list[Outline]:
+        """The same splash on some other rigs that could be this one."""
+        return [outline(self.forecast, self.now, rig) for rig in GHOSTS]
+
+    @cached_property
+    def latency(self) -> Latency:
+        """When the commands go out, the shutter opens and the light comes."""
+        return latency(self.forecast.setup, self.sequence)
+
+    @cached_property
+    def framing(self) -> str:
+        """What leaves the frame, in a sentence, or nothing."""
+        return framing_note(self.forecast, self.outline)
+
+    @cached_property
+    def blurs(self) -> list[tuple[str, float]]:
+        """(edge, blur in pixels) of all edges that move at the flash, the worst first."""
+        setup = self.forecast.setup
+        duration = duration_of(setup.light.key, setup.light.power).half_s
+        pitch = setup.camera.pixel_on_subject_m
+        found = [(e.name, float(blur_px(e.speed_m_s, duration, pitch))) for e in self.outline.edges]
+        return sorted(found, key=lambda item: -item[1])
+
+    @cached_property
+    def in_words(self) -> str:
+        """The gist for those who hear the window rather than see it."""
+        key, share = next(iter(self.shapes.items()))
+        words = f"Flash at {self.sequence.flash_us / 1000:.1f} ms: {BY_KEY[key].name}, {share:.0%} likely."
+        meeting = self.event(EventKind.MEETING)
+        if meeting is not None and meeting.height_m is not None:
+            words += (
+                f" Drop {meeting.drop} meets the jet at {meeting.time_s.mean * 1e3:.0f} ± "
+                f"{meeting.time_s.sd * 1e3:.0f} ms, {meeting.height_m.mean * 1e3:.0f} mm up."
+            )
+        return words
+
+    def event(self, kind: EventKind) -> Event | None:
+        """Return the first event of a kind."""
+        return next((e for e in self.course.events if e.kind == kind), None)
+
+    def span_s(self, close_up: bool) -> tuple[float, float]:
+        """Return the times that the chart should show, in round tens of milliseconds."""
+        flash = self.sequence.flash_us / US_PER_S
+        times = [e.time_s.mean for e in self.course.events if e.kind not in (EventKind.JET_GONE,)]
+        touchdowns = [e.time_s.mean for e in self.course.events if e.kind == EventKind.TOUCHDOWN]
+        last_pulse = self.sequence.drops[-1].end_us / US_PER_S
+        start = min([*touchdowns, flash]) - 0.02 if close_up and touchdowns else 0.0
+        end = max([*times, flash, last_pulse]) + AFTER_S
+        return (start // 0.01) * 0.01, (end // 0.02 + 1) * 0.02

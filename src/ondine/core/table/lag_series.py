@@ -1,0 +1,93 @@
+"""Measure a lag: single drops, lit through one path and then through another, and how far each had come."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence as Many
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ondine.core.belief.priors import Belief
+from ondine.core.constants import US_PER_S
+from ondine.core.physics import drop, flight
+from ondine.core.setup import Setup, Triggers
+from ondine.core.timing.sequence import Pulse
+
+FEWEST = 3
+
+
+class LagError(ValueError):
+    """Series that give no lag; the text says why and what to do."""
+
+
+@dataclass(frozen=True)
+class Lag:
+    """How much later the second path's light comes [s], its standard error, and each path's jitter [s].
+
+    The jitters contain the valve's own.
+    """
+
+    lag_s: float
+    error_s: float
+    jitter_one_s: float
+    jitter_other_s: float
+
+
+def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: Belief, open_us: int) -> Lag:
+    """Compare the heights of a falling drop over the water in two series of pictures.
+
+    one_m, other_m : heights of the drop's centre [m], three or more of each, above the water and under the nozzle;
+    open_us : open time of the drops [µs]. Both series must be fired with the same delay.
+    Raises LagError. The difference of means with Welch's standard error, √(s1²/n1 + s2²/n2) (Welch 1947).
+    """
+    if min(len(one_m), len(other_m)) < FEWEST:
+        raise LagError(f"Measure {FEWEST} pictures or more of each path: from fewer no error can be told.")
+    nozzle, radius = setup.rig.nozzle_height_m, _diameter_m(setup, open_us) / 2
+    for height in (*one_m, *other_m):
+        if 0 < height <= radius:
+            raise LagError(
+                f"A drop {height * 1e3:.1f} mm over the water touches it already and has slowed. "
+                "Fire both series with an earlier flash."
+            )
+        if not 0 < height < nozzle:
+            raise LagError(
+                f"A drop {height * 1e3:.0f} mm over the water is not under the nozzle: measure that one again."
+            )
+    one, other = (_fallen_s(np.array(series), setup, belief, open_us) for series in (one_m, other_m))
+    spread_one, spread_other = float(one.std(ddof=1)), float(other.std(ddof=1))
+    error = math.sqrt(spread_one**2 / len(one) + spread_other**2 / len(other))
+    return Lag(float(other.mean() - one.mean()), error, spread_one, spread_other)
+
+
+def passing_us(setup: Setup, belief: Belief, pulse: Pulse, height_m: float) -> int:
+    """When the drop of a pulse passes a height over the water on the way down; height_m [m]. Returns [µs].
+
+    By the means of what is believed: it only has to be in the picture.
+    """
+    open_s = pulse.open_us / US_PER_S
+    release = drop.release_delay_s(open_s, belief.lag_s.mean, belief.release_share.mean)
+    fallen = _fallen_s(np.array([height_m]), setup, belief, pulse.open_us)
+    return pulse.start_us + round(float(release + fallen[0]) * US_PER_S)
+
+
+def with_lag(t: Triggers, lag: Lag) -> Triggers:
+    """Return triggers whose shutter takes up what was measured beyond the lags that were known."""
+    jitter = math.sqrt(max(lag.jitter_other_s**2 - lag.jitter_one_s**2, 0.0))
+    return replace(
+        t, shutter_lag_s=max(t.shutter_lag_s + lag.lag_s, 0.0), shutter_jitter_s=jitter or t.shutter_jitter_s
+    )
+
+
+def _diameter_m(setup: Setup, open_us: int) -> float:
+    volume = drop.drop_volume_m3(open_us / US_PER_S, setup.rig.flow_m3_s, setup.rig.dead_time_s)
+    if volume <= 0:
+        raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
+    return float(drop.drop_diameter_m(volume))
+
+
+def _fallen_s(height_m: np.ndarray, setup: Setup, belief: Belief, open_us: int) -> np.ndarray:
+    """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
+    terminal = flight.terminal_speed_m_s(_diameter_m(setup, open_us), setup.mix.liquid().density_kg_m3)
+    start = belief.start_speed_m_s.mean
+    return np.asarray(flight.fall_time_s(setup.rig.nozzle_height_m - height_m, start, terminal))

@@ -1,0 +1,76 @@
+"""The set-ups and beliefs of a logbook, by revision; and the set-ups that were kept under a name."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from ondine.core.belief.priors import Belief, belief_from_json
+from ondine.core.setup import Setup
+from ondine.core.setup.wire import setup_from_json
+from ondine.logbook.database import Database
+from ondine.logbook.model import BeliefRevision, KeptSetup, SetupRevision, Shot
+from ondine.logbook.records import KeptSetupRecord
+
+
+class Setups:
+    """Reads revisions; keeps and forgets names."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def of_shot(self, shot_id: int) -> tuple[Setup, Belief]:
+        """Return the set-up that a shot was fired with, and what was believed then."""
+        with self._database.session() as session:
+            shot = session.get_one(Shot, shot_id)
+            return setup_from_json(shot.setup.content), belief_from_json(shot.belief.content)
+
+    def keep(self, name: str, setup: Setup, belief: Belief, at: datetime) -> None:
+        """Keep a set-up under a name; one of the same name is replaced, its revision stays with its shots."""
+        with self._database.session() as session:
+            kept = KeptSetup(
+                name=name,
+                setup_id=setup_revision(session, setup),
+                belief_id=belief_revision(session, belief),
+                kept_at=at,
+            )
+            session.merge(kept)
+
+    def forget(self, name: str) -> None:
+        """Forget a name; revisions stay."""
+        with self._database.session() as session:
+            kept = session.get(KeptSetup, name)
+            if kept is not None:
+                session.delete(kept)
+
+    def kept(self) -> list[KeptSetupRecord]:
+        """Return the named set-ups, newest first."""
+        options = (selectinload(KeptSetup.setup), selectinload(KeptSetup.belief))
+        wanted = select(KeptSetup).options(*options).order_by(KeptSetup.kept_at.desc())
+        with self._database.session() as session:
+            return [
+                KeptSetupRecord(
+                    k.name, k.setup_id, k.kept_at, setup_from_json(k.setup.content), belief_from_json(k.belief.content)
+                )
+                for k in session.scalars(wanted)
+            ]
+
+
+def setup_revision(session: Session, setup: Setup) -> str:
+    """Make sure that a set-up's revision is in the file; return its address."""
+    revision = setup.revision
+    if session.get(SetupRevision, revision) is None:
+        session.add(SetupRevision(id=revision, name=setup.name, content=setup.to_json()))
+        session.flush()
+    return revision
+
+
+def belief_revision(session: Session, belief: Belief) -> str:
+    """Make sure that a belief's revision is in the file; return its address."""
+    revision = belief.revision
+    if session.get(BeliefRevision, revision) is None:
+        session.add(BeliefRevision(id=revision, content=belief.to_json()))
+        session.flush()
+    return revision

@@ -1,0 +1,172 @@
+"""Set-ups from elsewhere, checked by pydantic models made from the set-up's own fields, limits and words.
+
+What this Ondine does not know is kept as it came and written out again, so that nothing of a newer one is lost.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import MISSING, fields, is_dataclass
+from enum import StrEnum
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated, Any, Literal, get_args, get_origin
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
+
+from ondine.core.belief.priors import Belief, belief_from_dict
+from ondine.core.setup import Setup
+from ondine.core.setup.fields import About
+from ondine.core.setup.wire import modernised, setup_from_dict, types_of
+from ondine.core.table.edit import check
+from ondine.core.units import Units
+
+NOT_ON_THE_WIRE = ("other",)
+
+
+class Wire(BaseModel):
+    """A JSON object from elsewhere: numbers are numbers, and unknown fields are kept."""
+
+    model_config = ConfigDict(extra="allow", allow_inf_nan=False, strict=True)
+
+
+@lru_cache(maxsize=64)
+def wire_model(kind: type) -> type[Wire]:
+    """Return the pydantic model of one of the set-up's dataclasses."""
+    made: dict[str, Any] = {}
+    for known in fields(kind):
+        if known.name in NOT_ON_THE_WIRE:
+            continue
+        about = known.metadata.get("about", About(""))
+        kind_of = types_of(kind)[known.name]
+        made[known.name] = (_wire_type(kind_of, about), _default(known, kind_of, about))
+    return create_model(kind.__name__, __base__=Wire, __doc__=(kind.__doc__ or "").split("\n")[0], **made)
+
+
+def _default(known: Any, kind: Any, about: About) -> Any:
+    says = about.says or None
+    if known.default_factory is not MISSING:
+        return Field(default_factory=wire_model(kind), description=says)
+    if known.default is MISSING:
+        return Field(description=says)
+    return Field(default=_plain(known.default), description=says)
+
+
+def _wire_type(kind: Any, about: About) -> Any:
+    if get_origin(kind) is tuple:
+        listed: Any = list[_wire_type(get_args(kind)[0], About(""))]  # type: ignore[misc]
+        return Annotated[listed, Field(min_length=about.least)]
+    if isinstance(kind, type) and is_dataclass(kind):
+        return wire_model(kind)
+    if isinstance(kind, type) and issubclass(kind, StrEnum):
+        return Literal[tuple(str(choice) for choice in kind)]
+    if about.pattern is not None:
+        return Annotated[str, Field(pattern=about.pattern)]
+    if about.low is not None:
+        within = Field(ge=about.low, le=about.high)
+        optional = type(None) in get_args(kind)
+        return Annotated[float, within] | None if optional else Annotated[kind, within]
+    return kind
+
+
+def _plain(default: Any) -> Any:
+    if isinstance(default, tuple):
+        return [_plain(part) for part in default]
+    if is_dataclass(default):
+        kind: Any = type(default)
+        return wire_model(kind).model_validate(_values(default))
+    return str(default) if isinstance(default, StrEnum) else default
+
+
+def _values(owner: Any) -> dict[str, Any]:
+    return {known.name: _plain(getattr(owner, known.name)) for known in fields(owner)}
+
+
+def setup_from_wire(wire: Wire) -> Setup:
+    """Return the set-up that a checked model stands for. Raises EditError if such a table cannot stand."""
+    unknown = _unknown(wire)
+    made = setup_from_dict(wire.model_dump() | {"other": json.dumps(unknown, sort_keys=True) if unknown else ""})
+    check(made, Units())
+    return made
+
+
+def setup_to_wire(setup: Setup) -> dict[str, Any]:
+    """Return a set-up as plain JSON values, with what was unknown when it came."""
+    data: dict[str, Any] = json.loads(setup.to_json())
+    unknown = data.pop("other")
+    return _merged(data, json.loads(unknown)) if unknown else data
+
+
+def _unknown(wire: Any) -> Any:
+    """Collect the unknown fields of a model and of its parts, nested as they came; lists by their index."""
+    if isinstance(wire, list):
+        parts = {str(i): _unknown(part) for i, part in enumerate(wire)}
+        return {i: part for i, part in parts.items() if part}
+    if not isinstance(wire, BaseModel):
+        return {}
+    found = dict(wire.model_extra or {})
+    for name in type(wire).model_fields:
+        inside = _unknown(getattr(wire, name))
+        if inside:
+            found[name] = inside
+    return found
+
+
+def _merged(data: Any, more: Any) -> Any:
+    if isinstance(data, list) and isinstance(more, dict):
+        return [_merged(part, more[str(i)]) if str(i) in more else part for i, part in enumerate(data)]
+    if isinstance(data, dict) and isinstance(more, dict):
+        return data | {name: _merged(data[name], part) if name in data else part for name, part in more.items()}
+    return data
+
+
+def read_text(path: Path, what: str) -> str:
+    """Read a text file. Raises ValueError with a sentence that names `what` it should be, and the file."""
+    try:
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        why = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
+        raise ValueError(f"The {what} {path} cannot be read: {why}. Check the name and try again.") from error
+
+
+def load_json(text: str, source: str) -> Any:
+    """Read JSON text. Raises ValueError with a sentence that names the source."""
+    try:
+        return json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise ValueError(f"{source} is not valid JSON: {error}. Correct it there.") from error
+
+
+FORMAT_VERSION = 2
+"""Of recipe and set-up files. In version 1 the belief was a part of the set-up."""
+
+
+def up_to_date(data: Any) -> Any:
+    """Bring a recipe or set-up file of an older Ondine up to date, as far as there is something to see."""
+    if not isinstance(data, dict) or not isinstance(data.get("setup"), dict):
+        return data
+    made = data | {"setup": modernised(data["setup"])}
+    if data.get("version") != 1:
+        return made
+    belief = made["setup"].pop("beliefs", None)
+    return made | {"version": FORMAT_VERSION} | ({} if belief is None else {"belief": belief})
+
+
+def belief_from_wire(wire: Wire) -> Belief:
+    """Return the belief that a checked model stands for."""
+    return belief_from_dict(wire.model_dump())
+
+
+def _no_constant(name: str) -> None:
+    raise ValueError(f"{name} is not a number that JSON knows")
+
+
+def explain(source: str, what: str, error: ValidationError) -> str:
+    """Say which fields are wrong, each with its path and what is wanted."""
+    lines = []
+    for item in error.errors(include_url=False):
+        where = ".".join(str(part) for part in item["loc"]) or "the file"
+        given = item.get("input")
+        shown = f" (it is {given!r})" if isinstance(given, str | int | float) else ""
+        lines.append(f"{where}: {item['msg'][0].lower()}{item['msg'][1:]}{shown}")
+    return f"{source} is not a {what} that Ondine can use. Correct these fields: " + "; ".join(lines) + "."

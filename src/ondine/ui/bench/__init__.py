@@ -1,0 +1,1 @@
+"""The bench: flight chart, splash, picture, tags."""

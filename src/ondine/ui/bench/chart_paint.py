@@ -1,0 +1,289 @@
+"""Draws the flight chart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from ondine.core.constants import US_PER_S
+from ondine.core.forecast.curves import FallCurve, SheetCurve
+from ondine.core.forecast.events import EventKind
+from ondine.core.forecast.prediction import Prediction
+from ondine.ui.kit.scales import HeightScale, TimeScale
+from ondine.ui.kit.theme import SMALL_PX, Theme, font
+
+DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
+HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
+
+
+@dataclass
+class ChartPainter:
+    """One painting of the chart; the fields are its inputs, `paint` does it."""
+
+    painter: QPainter
+    area: QRectF
+    time: TimeScale
+    height: HeightScale
+    lanes_top: float
+    lane_px: float
+    theme: Theme
+    prediction: Prediction
+    selection: int
+    hover: int | None
+    focused: bool
+
+    def paint_scales(self) -> None:
+        """Draw what stays while drops move: air, water, the line between them, ticks and names."""
+        area, surface = self.area.toRect(), round(self.height.water_y)
+        self.painter.fillRect(area, self.theme.colour("air"))
+        self.painter.fillRect(area.adjusted(0, surface, 0, 0), self.theme.colour("water"))
+        self.painter.setPen(QPen(self.theme.colour("water_ink"), 2))
+        self.painter.drawLine(QPointF(0, self.height.water_y), QPointF(area.width(), self.height.water_y))
+        self.painter.setFont(font(SMALL_PX))
+        self._height_ticks()
+        self._time_ticks()
+        self._lane_names()
+
+    def paint_drops(self) -> None:
+        """Draw all that stays while the flash moves, from the back to the front."""
+        self.painter.setFont(font(SMALL_PX))
+        self.painter.save()
+        # In whole pixels: a fractional clip costs as much as the whole chart.
+        self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
+        self._crater()
+        self._jet()
+        for fall in self.prediction.course.falls:
+            self._fall(fall)
+        for sheet in self.prediction.course.sheets:
+            self._sheet(sheet)
+        self._meeting()
+        self._lanes()
+        self.painter.restore()
+
+    def paint_flash(self) -> None:
+        """Draw the flash line, and the focus if the chart has it."""
+        self.painter.setFont(font(SMALL_PX))
+        self._flash_line()
+        if self.focused:
+            self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
+            self.painter.setBrush(Qt.BrushStyle.NoBrush)
+            self.painter.drawRoundedRect(self.area.adjusted(1, 1, -1, -1), 4, 4)
+
+    # Scales
+
+    def _height_ticks(self) -> None:
+        p, right = self.painter, self.time.right
+        top_mm = self.prediction.nozzle_height_m * 1e3
+        last_y = self.height.y(self.prediction.nozzle_height_m)
+        for mm in (t for t in HEIGHT_TICKS_MM if 0 < t < top_mm):
+            y = self.height.y(mm / 1e3)
+            p.setPen(QPen(self.theme.colour("faint"), 1))
+            p.drawLine(QPointF(self.time.left, y), QPointF(right, y))
+            if y - last_y > 13:
+                self._label(QRectF(0, y - 8, self.time.left - 6, 16), str(mm), "soft_ink", right=True)
+        p.setPen(QPen(self.theme.colour("line"), 1))
+        p.drawLine(QPointF(self.time.left, last_y), QPointF(right, last_y))
+        self._label(QRectF(self.time.left + 4, last_y - 17, 240, 16), f"nozzle {top_mm:.0f} mm", "soft_ink")
+        self._label(QRectF(0, self.height.water_y - 18, self.time.left - 6, 16), "0 mm", "soft_ink", right=True)
+
+    def _time_ticks(self) -> None:
+        p, step = self.painter, self.time.step_s()
+        axis_y = self.lanes_top + 3 * self.lane_px
+        tick = np.ceil(self.time.start_s / step) * step
+        while tick <= self.time.end_s + 1e-9:
+            x = self.time.x(tick)
+            p.setPen(QPen(self.theme.colour("faint"), 1))
+            p.drawLine(QPointF(x, self.height.water_y), QPointF(x, axis_y + 4))
+            text = f"{tick * 1e3:.0f}"
+            if x < self.time.right - 40:
+                self._label(QRectF(x - 30, axis_y + 5, 60, 16), text, "soft_ink", centre=True)
+            tick += step
+        self._label(QRectF(self.time.right - 60, axis_y + 5, 60, 16), "ms", "soft_ink", right=True)
+
+    # Water
+
+    def _points(self, times: np.ndarray, heights: np.ndarray) -> list[QPointF]:
+        xs, ys = self.time.x(times), self.height.y(heights)
+        return [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]
+
+    def _crater(self) -> None:
+        crater = self.prediction.course.crater
+        if crater is None:
+            return
+        surface = self._points(crater.time_s[[0, -1]], np.zeros(2))
+        path = QPolygonF([surface[0], *self._points(crater.time_s, -crater.depth_m), surface[1]])
+        self.painter.setPen(QPen(self.theme.colour("water_ink"), 1.5))
+        self.painter.setBrush(self.theme.colour("air"))
+        self.painter.drawPolygon(path)
+        # The surface is open here: take the line away.
+        self.painter.setPen(QPen(self.theme.colour("air"), 2))
+        self.painter.drawLine(surface[0] + QPointF(1, 0), surface[1] - QPointF(1, 0))
+        deepest = int(np.argmax(crater.depth_m))
+        floor = QPointF(self.time.x(crater.time_s[deepest]), self.height.y(-crater.depth_m[deepest]))
+        words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
+        self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
+
+    def _jet(self) -> None:
+        jet = self.prediction.course.jet
+        if jet is None:
+            return
+        p = self.painter
+        self._band(
+            [*self._points(jet.time_s, jet.high_m), *self._points(jet.time_s, jet.low_m)[::-1]],
+            self.theme.colour("water_ink", 0.16),
+        )
+        line = self._points(jet.time_s, jet.height_m)
+        body = QPainterPath(QPointF(line[0].x(), self.height.water_y))
+        for point in line:
+            body.lineTo(point)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(self.theme.colour("water_ink"), 2.5))
+        p.drawPath(body)
+        highest = int(np.argmax(jet.height_m))
+        if not self.prediction.course.sheets:
+            self._label(QRectF(line[highest].x() - 20, line[highest].y() - 20, 40, 16), "jet", "water_ink", centre=True)
+
+    def _fall(self, fall: FallCurve) -> None:
+        p, ink = self.painter, self.theme.drop(fall.drop)
+        early = self._points(fall.time_s - fall.sd_s, fall.height_m)
+        late = self._points(fall.time_s + fall.sd_s, fall.height_m)
+        self._band([*early, *late[::-1]], self.theme.drop(fall.drop, 0.14))
+        chosen = fall.drop in (self.selection, self.hover)
+        pen = QPen(ink, 3.2 if chosen else 2.0)
+        if DASHES[fall.drop % 4]:
+            pen.setDashPattern(DASHES[fall.drop % 4])
+        p.setPen(pen)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        path = QPainterPath()
+        points = self._points(fall.time_s, fall.height_m)
+        path.moveTo(points[0])
+        for point in points[1:]:
+            path.lineTo(point)
+        p.drawPath(path)
+        self._badge(points[len(points) // 2], str(fall.drop + 1), ink, chosen)
+
+    def _band(self, outline: list[QPointF], colour: QColor) -> None:
+        """Fill without smoothing the edge: it is too faint to show steps, and smoothing costs a millisecond."""
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(colour)
+        self.painter.drawPolygon(QPolygonF(outline))
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+
+    def _sheet(self, sheet: SheetCurve) -> None:
+        p, ink = self.painter, self.theme.drop(sheet.drop)
+        upper = self._points(sheet.time_s, sheet.height_m + sheet.radius_m)
+        lower = self._points(sheet.time_s, sheet.height_m - sheet.radius_m)
+        leaf = QPolygonF([*upper, *lower[::-1]])
+        p.setPen(QPen(ink, 1.5))
+        p.setBrush(self.theme.drop(sheet.drop, 0.22))
+        p.drawPolygon(leaf)
+        p.save()
+        p.setClipRect(
+            QRectF(
+                self.time.x(sheet.full_from_s),
+                0,
+                self.time.x(sheet.full_until_s) - self.time.x(sheet.full_from_s),
+                self.area.height(),
+            ).toRect(),
+            Qt.ClipOperation.IntersectClip,
+        )
+        p.setBrush(self.theme.drop(sheet.drop, 0.6))
+        p.drawPolygon(leaf)
+        p.restore()
+
+    def _meeting(self) -> None:
+        """A ring where they meet, and what it is in words."""
+        p = self.painter
+        for event in self.prediction.course.events:
+            if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
+                continue
+            if event.probability < 0.5:
+                continue
+            place = QPointF(self.time.x(event.time_s.mean), self.height.y(event.height_m.mean))
+            p.setPen(QPen(self.theme.colour("ink"), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(place, 6, 6)
+            height, share = f"{event.height_m.mean * 1e3:.0f} mm", event.probability
+            text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
+            if share < 0.995:
+                text += f", {share:.0%}"
+            room = QRectF(place.x() - 262, place.y() - 36 - 18 * (event.drop - 2), 222, 16)
+            if room.left() < self.time.left:
+                room.moveLeft(place.x() + 12)
+            self._label(room, text, "ink", right=room.left() < place.x())
+
+    # Electronics
+
+    def _lanes(self) -> None:
+        p, sequence = self.painter, self.prediction.sequence
+        shutter, valve = (self.lanes_top + self.lane_px * row for row in range(2))
+        p.setPen(QPen(self.theme.colour("faint"), 1))
+        for row in range(4):
+            y = self.lanes_top + self.lane_px * row
+            p.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
+        when = self.prediction.latency
+        opens = max(self.time.x(when.open_from_s), self.time.left)
+        closes = min(max(self.time.x(when.open_until_s), opens), self.time.right)
+        bar = QRectF(opens, shutter + 9, closes - opens, self.lane_px - 18)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("line", 0.45))
+        p.drawRect(bar)
+        for index, pulse in enumerate(sequence.drops):
+            left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
+            chosen = index in (self.selection, self.hover)
+            ink = self.theme.drop(index)
+            p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
+            p.setBrush(ink)
+            p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), self.lane_px - 8), 2, 2)
+            p.setPen(QPen(self.theme.colour("air"), 1))
+            if right - left > 16:
+                p.drawText(
+                    QRectF(left, valve + 4, right - left, self.lane_px - 8),
+                    Qt.AlignmentFlag.AlignCenter,
+                    str(index + 1),
+                )
+
+    def _lane_names(self) -> None:
+        for row, name in enumerate(("shutter", "valve", "flash")):
+            y = self.lanes_top + self.lane_px * row
+            self._label(QRectF(0, y + self.lane_px / 2 - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
+
+    def _flash_line(self) -> None:
+        p = self.painter
+        x = self.time.x(self.prediction.sequence.flash_us / US_PER_S)
+        if not self.time.left <= x <= self.time.right + 1:
+            return
+        chosen = -1 in (self.selection, self.hover)
+        bottom = self.lanes_top + 3 * self.lane_px
+        p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2))
+        p.drawLine(QPointF(x, 14), QPointF(x, bottom))
+        p.drawLine(QPointF(x, bottom - self.lane_px + 5), QPointF(x, bottom - 5))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("light"))
+        rays = QPolygonF([QPointF(x - 7, 4), QPointF(x + 7, 4), QPointF(x + 3, 14), QPointF(x, 20), QPointF(x - 3, 14)])
+        p.drawPolygon(rays)
+        text = f"flash {self.prediction.sequence.flash_us / 1000:.1f} ms"
+        left = x > self.time.right - 110
+        room = QRectF(x - 122 if left else x + 12, 2, 110, 16)
+        self._label(room, text, "light_text", right=left)
+
+    # Words
+
+    def _badge(self, place: QPointF, text: str, ink: QColor, chosen: bool) -> None:
+        p = self.painter
+        p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
+        p.setBrush(ink)
+        p.drawEllipse(place, 9, 9)
+        p.setPen(self.theme.colour("air"))
+        p.drawText(QRectF(place.x() - 9, place.y() - 9, 18, 18), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _label(self, room: QRectF, text: str, role: str, right: bool = False, centre: bool = False) -> None:
+        aligned = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        if centre:
+            aligned = Qt.AlignmentFlag.AlignHCenter
+        self.painter.setPen(self.theme.colour(role))
+        self.painter.drawText(room, aligned | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip, text)

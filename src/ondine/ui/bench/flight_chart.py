@@ -1,0 +1,217 @@
+"""The flight chart: drops, jet, meeting and sheet over the waterline, the pulses that make them below it."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ondine.core.constants import US_PER_S
+from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.sequence import MAX_TIME_US
+from ondine.ui.bench.chart_paint import ChartPainter
+from ondine.ui.bench.grips import FLASH, Grip, Grips, moved, nudged
+from ondine.ui.bench.layers import Layer, Same
+from ondine.ui.kit.scales import HeightScale, TimeScale
+from ondine.ui.kit.theme import DAY, Theme
+
+LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
+CRATER_PX, AXIS_PX = 44, 28
+LANE_MIN_PX, LANE_MAX_PX = 24, 44
+
+
+class FlightChart(QWidget):
+    """Shows a prediction; emits `composed(change, gesture)` while something is dragged or nudged: the change is a
+    function from the sequence in hand to the one that is wanted.
+
+    `selected` tells which drop (from 0) or the flash (-1) the keys will move.
+    """
+
+    composed = Signal(object, str)
+    released = Signal()
+    selected = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        # It paints its own air and water: what lies behind it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(480, 320)
+        self.setAccessibleName("Flight chart")
+        self.theme: Theme = DAY
+        self.step_us = 1_000
+        self.selection = FLASH
+        self.close_up = False
+        self._prediction: Prediction | None = None
+        self._water_y = 0.0
+        self._time: TimeScale | None = None
+        self._height: HeightScale | None = None
+        self._hover: Grip | None = None
+        self._drag: Grip | None = None
+        self._grab_offset_us = 0
+        self._scales, self._drops = Layer(), Layer()
+
+    # What it shows
+
+    def show_prediction(self, prediction: Prediction) -> None:
+        """Draw another prediction."""
+        self._prediction = prediction
+        if self._drag is None or self._time is None:
+            self._rescale()
+        self.setAccessibleDescription(prediction.in_words)
+        self.update()
+
+    def set_water_line(self, y: float) -> None:
+        """Put the waterline at a height of the widget, so that it runs on through the neighbours."""
+        self._water_y = y
+        self._rescale()
+
+    def select(self, what: int) -> None:
+        """Take hold of a drop (from 0) or the flash (-1) for the keys."""
+        if self._prediction is None or what >= len(self._prediction.sequence.drops):
+            return
+        self.selection = what
+        self.selected.emit(what)
+        self.update()
+
+    def toggle_close_up(self) -> None:
+        """Show the whole flight, or only the time from touchdown on."""
+        self.close_up = not self.close_up
+        self._rescale()
+
+    def _rescale(self) -> None:
+        if self._prediction is None:
+            return
+        start, end = self._prediction.span_s(self.close_up)
+        self._time = TimeScale(start, end, LEFT_PX, self.width() - RIGHT_PX)
+        self._height = HeightScale(self._water_y, TOP_PX, self._prediction.nozzle_height_m)
+        self.update()
+
+    @property
+    def time_scale(self) -> TimeScale:
+        """Where times lie now."""
+        assert self._time is not None
+        return self._time
+
+    def lanes_top(self) -> float:
+        """Where the pulses begin, under the crater."""
+        return self._water_y + CRATER_PX
+
+    def lane_px(self) -> float:
+        """Height of one lane of pulses: what the widget has left, within reason."""
+        room = (self.height() - self.lanes_top() - AXIS_PX) / 3
+        return max(LANE_MIN_PX, min(room, LANE_MAX_PX))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Fit the scales."""
+        self._rescale()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw everything anew; a few milliseconds."""
+        if self._prediction is None or self._time is None or self._height is None:
+            return
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            scales = (self._time, self._height, self.theme.name)
+            painter.drawPixmap(0, 0, self._scales.drawn(self, scales, lambda p: self._brush(p).paint_scales()))
+            if self._drag is not None and self._drag.what != FLASH:
+                # A layer that is new at each move is not worth keeping.
+                self._brush(painter).paint_drops()
+            else:
+                drops = (Same(self._prediction.course.falls), scales, self.selection, self._hover)
+                painter.drawPixmap(0, 0, self._drops.drawn(self, drops, lambda p: self._brush(p).paint_drops()))
+            self._brush(painter).paint_flash()
+
+    def _brush(self, painter: QPainter) -> ChartPainter:
+        assert self._prediction is not None and self._time is not None and self._height is not None
+        return ChartPainter(
+            painter=painter,
+            area=QRectF(self.rect()),
+            time=self._time,
+            height=self._height,
+            lanes_top=self.lanes_top(),
+            lane_px=self.lane_px(),
+            theme=self.theme,
+            prediction=self._prediction,
+            selection=self.selection,
+            hover=None if self._hover is None else self._hover.what,
+            focused=self.hasFocus(),
+        )
+
+    # Mouse
+
+    def grip_at(self, place: QPointF) -> Grip | None:
+        """Return what can be taken hold of at a place."""
+        if self._prediction is None or self._time is None or self._height is None:
+            return None
+        top = self.lanes_top() + self.lane_px()
+        return Grips(self._prediction, self._time, self._height, (top, top + self.lane_px())).at(place)
+
+    def _us(self, x: float) -> int:
+        assert self._time is not None
+        return round(self._time.time_s(x) * US_PER_S)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take hold of what lies there; on open air, bring the flash."""
+        if event.button() != Qt.MouseButton.LeftButton or self._prediction is None or self._time is None:
+            return
+        place = event.position()
+        grip = self.grip_at(place)
+        if grip is None and place.y() < self._water_y:
+            grip = Grip(FLASH)
+            self._drag, self._grab_offset_us = grip, 0
+            self.select(FLASH)
+            self._move_to(place.x())
+            return
+        if grip is None:
+            return
+        self.select(grip.what)
+        self._drag = grip
+        self._grab_offset_us = grip.value_us(self._prediction.sequence) - self._us(place.x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag, or show what could be dragged."""
+        if self._drag is not None:
+            self._move_to(event.position().x())
+            return
+        hover = self.grip_at(event.position())
+        if hover != self._hover:
+            self._hover = hover
+            self.setCursor(Qt.CursorShape.SizeHorCursor if hover else Qt.CursorShape.CrossCursor)
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go."""
+        if self._drag is not None:
+            self._drag = None
+            self.released.emit()
+            self._rescale()
+
+    def _move_to(self, x: float) -> None:
+        assert self._prediction is not None and self._drag is not None
+        # A tenth of a millisecond is as fine as any rig repeats.
+        target = round((self._us(x) + self._grab_offset_us) / 100) * 100
+        target = max(0, min(target, MAX_TIME_US))
+        grip = self._drag
+        self.composed.emit(partial(moved, grip, target), f"drag {grip.what} {grip.end}")
+
+    # Keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows nudge what is selected; with Shift by the coarse step."""
+        coarse = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        way = _WAYS.get(Qt.Key(event.key()))
+        if way is None or (self.selection == FLASH and way[1]):
+            super().keyPressEvent(event)
+            return
+        step = 5_000 if coarse else self.step_us
+        change = partial(nudged, self.selection, way[0] * step, way[1] * step)
+        self.composed.emit(change, f"keys {self.selection} {bool(way[1])}")
+
+
+_WAYS = {Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+"""Later or earlier, longer or shorter."""

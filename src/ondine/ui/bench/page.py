@@ -1,0 +1,361 @@
+"""The bench: flight chart and splash over one waterline, numbers and fire, the last picture, the tags."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QSize, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ondine.core.forecast.events import EventKind
+from ondine.core.forecast.prediction import Prediction
+from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.timing.sequence import MAX_DROPS
+from ondine.logbook.records import ShotRecord
+from ondine.ui.bench.flight_chart import FlightChart
+from ondine.ui.bench.splash_view import SplashView
+from ondine.ui.bench.tag_board import TagBoard
+from ondine.ui.kit.number_field import MillisecondField, TitledField
+from ondine.ui.kit.picture_view import PictureView
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.shot_list import SHOT, ShotList, outcome_words, timing_words
+from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
+from ondine.ui.kit.words import Words
+
+CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 60, 36, 76, 92, 110
+NUMBER_PX, SMALL_FIELD_PX = 184, 72
+
+
+class BenchPage(QWidget):
+    """Lays the instruments out and speaks in signals; it knows no studio.
+
+    Emits `composed(change, gesture)` with a function from the sequence in hand to the one that is wanted, `fired()`,
+    `tagged(shape)`, `noted(text)`, `viewed(shot)`.
+    """
+
+    composed = Signal(object, str)
+    settled = Signal()
+    fired = Signal()
+    tagged = Signal(str)
+    noted = Signal(str)
+    viewed = Signal(object)
+    drop_added = Signal()
+    drop_removed = Signal()
+
+    def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self.prediction: Prediction | None = None
+        self.chart = FlightChart()
+        self.splash = SplashView()
+        self.shape_words = Words(LARGE_PX, bold=True, role="ink")
+        self.other_words = Words(SMALL_PX)
+        self.facts = Words(SMALL_PX, lines=2)
+        self.picture = PictureView(loader)
+        self.detail = Words(SMALL_PX, lines=2, role="ink")
+        self.note = QLineEdit()
+        self.note.setAccessibleName("Note on the shot in view")
+        self.note.setPlaceholderText("Note on this shot  F8")
+        self.note.setMaxLength(500)
+        self.strip = ShotList(loader, QSize(96, 64), grid=False)
+        self.strip.setAccessibleName("Recent shots")
+        self.board = TagBoard()
+        self.interval = MillisecondField("Interval from drop 1 to drop 2", large=True)
+        self.flash = MillisecondField("Flash delay", large=True)
+        self.opens = [MillisecondField(f"Open time of drop {n}", large=False) for n in range(1, MAX_DROPS + 1)]
+        self.more = [MillisecondField(f"Interval from drop {n} to drop {n + 1}", large=False) for n in (2, 3)]
+        self.step = QPushButton("Step 1 ms")
+        self.fire = QPushButton("Fire")
+        self._column = QWidget()
+        self._lay_out()
+        self._connect()
+
+    # Layout
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.setSpacing(GRID_PX)
+        left.addWidget(self.chart, 1)
+        left.addLayout(self._controls())
+        self.strip.setFixedHeight(STRIP_PX)
+        left.addWidget(self.strip)
+
+        right = QVBoxLayout(self._column)
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(0)
+        caption = QVBoxLayout()
+        caption.setSpacing(0)
+        caption.addWidget(self.shape_words)
+        caption.addWidget(self.other_words)
+        held = QWidget()
+        held.setFixedHeight(CAPTION_PX)
+        held.setLayout(caption)
+        caption.setContentsMargins(0, 0, 0, 4)
+        right.addWidget(held)
+        right.addWidget(self.splash)
+        right.addWidget(self.facts)
+        right.addSpacing(FACTS_PX - self.facts.height())
+        right.addWidget(self.picture)
+        right.addSpacing(4)
+        right.addWidget(self.detail)
+        right.addWidget(self.note)
+        right.addStretch(1)
+
+        upper = QHBoxLayout()
+        upper.setSpacing(2 * GRID_PX)
+        upper.addLayout(left, 1)
+        upper.addWidget(self._column)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(2 * GRID_PX, 0, 2 * GRID_PX, GRID_PX)
+        page.setSpacing(GRID_PX)
+        page.addLayout(upper, 1)
+        self.board.setFixedHeight(BOARD_PX)
+        page.addWidget(self.board)
+
+    def _controls(self) -> QHBoxLayout:
+        self.interval_block = TitledField("Drop 2 after drop 1", self.interval)
+        self.flash_block = TitledField("Flash after the trigger", self.flash)
+        for block in (self.interval_block, self.flash_block):
+            block.setFixedWidth(NUMBER_PX)
+        self.add_drop = QPushButton("Add a drop")
+        self.remove_drop = QPushButton("Remove")
+        for button, says in (
+            (self.add_drop, "Add a drop like the last one  Ins"),
+            (self.remove_drop, "Remove the drop in hand  Del"),
+            (self.step, "Step of the arrow keys: fine or finest; Shift makes it 5 ms  ."),
+        ):
+            button.setToolTip(says)
+            button.setMinimumHeight(32)
+            button.setFont(font(SMALL_PX))
+        self.fire.setObjectName("fire")
+        self.fire.setToolTip("Fire the sequence  Space")
+        self.fire.setFont(font(LARGE_PX, bold=True))
+        self.fire.setMinimumSize(136, 88)
+        self.fire.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        row = QHBoxLayout()
+        row.setSpacing(2 * GRID_PX)
+        row.addWidget(self.interval_block)
+        row.addWidget(self.flash_block)
+        row.addLayout(self._drop_table(), 1)
+        row.addWidget(self.fire)
+        return row
+
+    def _drop_table(self) -> QGridLayout:
+        """Each drop's open time; under the third and fourth, how long after the one before they start."""
+        table = QGridLayout()
+        table.setHorizontalSpacing(GRID_PX)
+        table.setVerticalSpacing(0)
+        self.open_titles = [_label(SMALL_PX, soft=True, text=f"{n + 1} open") for n in range(MAX_DROPS)]
+        for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
+            title.setBuddy(field)
+            table.addWidget(title, 0, n)
+            table.addWidget(field, 1, n)
+        for n, field in enumerate(self.more, start=2):
+            field.setPrefix("+")
+            table.addWidget(field, 2, n)
+        for field in (*self.opens, *self.more):
+            field.setMinimumHeight(26)
+            field.setFixedWidth(SMALL_FIELD_PX)
+            field.setToolTip(field.accessibleName())
+        buttons = QHBoxLayout()
+        buttons.setSpacing(4)
+        for button in (self.step, self.add_drop, self.remove_drop):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        table.addLayout(buttons, 3, 0, 1, MAX_DROPS + 1)
+        table.setColumnStretch(MAX_DROPS, 1)
+        return table
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Give both pictures the same size, and let the waterline run through chart and splash."""
+        spare = self.height() - BOARD_PX - CAPTION_PX - FACTS_PX - DETAIL_PX - 3 * GRID_PX
+        width = int(max(240, min(0.32 * self.width(), spare / 2 * 1.5)))
+        self._column.setFixedWidth(width)
+        for view in (self.splash, self.picture):
+            view.setFixedSize(width, round(width / 1.5))
+        self.chart.set_water_line(self.water_line())
+        if self.prediction is not None:
+            self._show_shape()
+
+    def water_line(self) -> float:
+        """Where the waterline runs on this page, by the frame that the splash is seen in."""
+        return CAPTION_PX + self.splash.water_line()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Air above, water below, one line between them across the whole window."""
+        y = self.water_line()
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            below = self.rect()
+            below.setTop(round(y))
+            p.fillRect(below, self.theme.colour("water"))
+            p.setPen(QPen(self.theme.colour("water_ink"), 2))
+            p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+
+    # Wiring inside the page
+
+    def _connect(self) -> None:
+        self.chart.composed.connect(self.composed)
+        self.chart.released.connect(self.settled)
+        self.chart.selected.connect(lambda _: self._show_selection())
+        self.flash.edited.connect(lambda us: self.composed.emit(lambda s: s.with_flash(us), "field flash"))
+        self.interval.edited.connect(lambda us: self.composed.emit(lambda s: s.with_interval(0, us), "field interval"))
+        for n, field in enumerate(self.more, start=1):
+            field.edited.connect(lambda us, i=n: self.composed.emit(lambda s: s.with_interval(i, us), f"field {i}"))
+        for n, field in enumerate(self.opens):
+            field.edited.connect(lambda us, i=n: self.composed.emit(lambda s: s.with_open(i, us), f"open {i}"))
+        for field in (self.flash, self.interval, *self.more, *self.opens):
+            field.editingFinished.connect(self.settled)
+        self.fire.clicked.connect(self.fired)
+        self.add_drop.clicked.connect(self.drop_added)
+        self.remove_drop.clicked.connect(self.drop_removed)
+        self.step.clicked.connect(self.toggle_step)
+        self.board.toggled.connect(self.tagged)
+        self.strip.selectionModel().currentChanged.connect(
+            lambda index, _: self.viewed.emit(index.data(SHOT)) if index.isValid() else None
+        )
+        self.note.editingFinished.connect(lambda: self.noted.emit(self.note.text()))
+
+    def toggle_step(self) -> None:
+        """Change the step of the arrow keys between a millisecond and a tenth."""
+        self.chart.step_us = 100 if self.chart.step_us == 1_000 else 1_000
+        self.step.setText(f"Step {self.chart.step_us / 1000:g} ms")
+        for field in (self.flash, self.interval, *self.more, *self.opens):
+            field.setSingleStep(self.chart.step_us / 1000)
+
+    # What it shows
+
+    def show_prediction(self, prediction: Prediction) -> None:
+        """Show a sequence and its forecast everywhere."""
+        self.prediction = prediction
+        if self.chart.selection >= len(prediction.sequence.drops):
+            self.chart.selection = len(prediction.sequence.drops) - 1
+        self.chart.show_prediction(prediction)
+        self.splash.show_prediction(prediction)
+        self.show_numbers()
+        self._show_shape()
+        self.board.show_chances(prediction.shapes)
+        self._show_selection()
+
+    def show_numbers(self) -> None:
+        """Write the sequence into the fields."""
+        assert self.prediction is not None
+        sequence = self.prediction.sequence
+        count = len(sequence.drops)
+        self.flash.display(sequence.flash_us)
+        self.interval.setEnabled(count > 1)
+        if count > 1:
+            self.interval.display(sequence.intervals_us[0])
+        for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
+            title.setVisible(n < count)
+            field.setVisible(n < count)
+            if n < count:
+                field.display(sequence.drops[n].open_us)
+        for n, field in enumerate(self.more, start=2):
+            field.setVisible(n < count)
+            if n < count:
+                field.display(sequence.intervals_us[n - 1])
+        self.add_drop.setEnabled(count < MAX_DROPS)
+
+    def _show_shape(self) -> None:
+        prediction = self.prediction
+        assert prediction is not None
+        chances = list(prediction.shapes.items())
+        key, share = chances[0]
+        self.shape_words.set_text(BY_KEY[key].name.capitalize())
+        others = [f"{BY_KEY[k].name} {p:.0%}" for k, p in chances[1:4] if p >= 0.02]
+        words = f"{share:.0%} likely at the flash"
+        for known in range(1, len(others) + 1):
+            longer = f"{share:.0%}, or {', '.join(others[:known])}"
+            if self.other_words.fits(longer, self._column.maximumWidth()):
+                words = longer
+        self.other_words.set_text(words)
+        blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])
+        light = prediction.forecast.setup.light
+        sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
+        self.facts.set_text(f"{sharp} {prediction.framing}".strip())
+        self.flash_block.meaning.set_text(_widest_words(prediction))
+        self.interval_block.meaning.set_text(_meeting_words(prediction))
+
+    def _show_selection(self) -> None:
+        if self.prediction is None:
+            return
+        held = self.chart.selection
+        self.remove_drop.setText("Remove" if held < 0 else f"Remove {held + 1}")
+        self.remove_drop.setEnabled(len(self.prediction.sequence.drops) > 1 and held >= 0)
+
+    def show_shot(self, shot: ShotRecord | None) -> None:
+        """Show a shot's picture, tags and note; None while there is no shot."""
+        if shot is None:
+            self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
+            self.detail.set_text("")
+            self.note.clear()
+            self.note.setEnabled(False)
+            self.board.show_tags((), enabled=False)
+            return
+        waiting = "Fired. The picture comes in a moment." if not shot.picture else ""
+        self.picture.show_picture(shot.picture, waiting)
+        rated = f"   {'●' * shot.rating}{'○' * (5 - shot.rating)}" if shot.rating else ""
+        words = f"Shot {shot.id}   {timing_words(shot)}   {outcome_words(shot)}{rated}"
+        self.detail.setToolTip(words)
+        outcome = outcome_words(shot).capitalize()
+        if shot.picture and not shot.outcome_known:
+            outcome += ": press the letter of its shape"
+        self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
+        self.note.setEnabled(True)
+        if not self.note.hasFocus():
+            self.note.setText(shot.note)
+        self.board.show_tags(shot.shapes, enabled=True)
+
+    def set_firing(self, firing: bool) -> None:
+        """Show whether the bench is busy."""
+        self.fire.setEnabled(not firing)
+        self.fire.setText("Firing" if firing else "Fire")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Take other colours."""
+        self.theme = theme
+        views: list[Themed] = [self.chart, self.splash, self.picture, *self.findChildren(Words)]
+        for view in views:
+            view.theme = theme
+            view.update()
+        self.strip.set_theme(theme)
+        self.board.set_theme(theme)
+        self.update()
+
+
+def _label(pixels: int, bold: bool = False, soft: bool = False, text: str = "") -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(pixels, bold))
+    if soft:
+        label.setObjectName("soft")
+    return label
+
+
+def _pixels(value: float) -> str:
+    return f"{value:.0f} px" if value >= 10 else f"{value:.1f} px"
+
+
+def _meeting_words(prediction: Prediction) -> str:
+    if len(prediction.sequence.drops) < 2:
+        return "one drop only"
+    gap = f"gap {prediction.sequence.gaps_us[0] / 1000:g} ms"
+    event = prediction.event(EventKind.MEETING)
+    if event is None or event.probability < 0.05:
+        return f"{gap}, they do not meet"
+    return f"{gap}, they meet {event.probability:.0%}"
+
+
+def _widest_words(prediction: Prediction) -> str:
+    event = prediction.event(EventKind.SHEET_FULL) or prediction.event(EventKind.JET_TOP)
+    if event is None:
+        return ""
+    return f"{event.kind} at {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms"

@@ -1,0 +1,107 @@
+"""The splash at the flash: what will be in the picture, to scale, in the camera's frame."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from ondine.core.forecast.prediction import Prediction
+from ondine.ui.kit.splash_paint import mirrored, paint_splash
+from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
+
+
+class SplashView(QWidget):
+    """A side view in the frame's proportions; the mean rig filled, other likely rigs as faint outlines."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self._prediction: Prediction | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("Splash at the flash")
+
+    def show_prediction(self, prediction: Prediction) -> None:
+        """Draw another prediction."""
+        self._prediction = prediction
+        self.setAccessibleDescription(prediction.in_words)
+        self.update()
+
+    def water_line(self) -> float:
+        """Where the waterline runs, in the widget's pixels."""
+        if self._prediction is None:
+            return self.height() * 0.8
+        room, _ = self._frame()
+        return room.bottom() - self._prediction.forecast.setup.camera.water_line_share * room.height()
+
+    def _frame(self) -> tuple[QRectF, float]:
+        """The frame's place in the widget, and the scale: a portrait frame leaves room at its sides."""
+        assert self._prediction is not None
+        camera = self._prediction.forecast.setup.camera
+        scale = min(self.width() / camera.frame_width_m, self.height() / camera.frame_height_m)
+        wide, tall = camera.frame_width_m * scale, camera.frame_height_m * scale
+        return QRectF((self.width() - wide) / 2, (self.height() - tall) / 2, wide, tall), scale
+
+    def sizeHint(self) -> QSize:
+        """Three to two, as the frame."""
+        return QSize(400, 267)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw frame, water, ghosts, splash, scale."""
+        if self._prediction is None:
+            return
+        room, scale = self._frame()
+        middle = QPointF(self.width() / 2, self.water_line())
+        with QPainter(self) as p:
+            surface = round(middle.y())
+            p.fillRect(self.rect(), self.theme.colour("air"))
+            p.fillRect(self.rect().adjusted(0, surface, 0, 0), self.theme.colour("water"))
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._haunt(p, middle, scale)
+            self._reflect(p, middle, scale)
+            paint_splash(p, self.theme, self._prediction, middle, scale)
+            p.setPen(QPen(self.theme.colour("line"), 1))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(room.adjusted(0.5, 0.5, -0.5, -0.5))
+            self._scale_bar(p, scale)
+
+    def _haunt(self, p: QPainter, middle: QPointF, scale: float) -> None:
+        """Draw the other rigs as faint lines, all in one stroke."""
+        assert self._prediction is not None
+        lines = QPainterPath()
+        for shape in self._prediction.ghosts:
+            for profile in (shape.jet, *shape.sheets):
+                if profile is not None:
+                    lines.addPath(mirrored(profile[::2], middle, scale))
+            for _, height, radius in shape.drops:
+                lines.addEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
+        p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(lines)
+
+    def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
+        """The pool mirrors what stands on it; the mirror image also says where the surface is."""
+        assert self._prediction is not None
+        p.save()
+        p.setClipRect(QRectF(0, middle.y(), self.width(), self.height() - middle.y()))
+        p.translate(0, 2 * middle.y())
+        p.scale(1, -1)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("water_ink", 0.10))
+        shape = self._prediction.outline
+        for profile in (shape.jet, *shape.sheets):
+            if profile is not None:
+                p.drawPath(mirrored(profile, middle, scale))
+        p.restore()
+
+    def _scale_bar(self, p: QPainter, scale: float) -> None:
+        length_mm = 20 if self._prediction and self._prediction.forecast.setup.camera.frame_width_m > 0.06 else 10
+        length = length_mm / 1e3 * scale
+        right, y = self.width() - 12, self.height() - 12
+        p.setPen(QPen(self.theme.colour("soft_ink"), 1.5))
+        p.drawLine(QPointF(right - length, y), QPointF(right, y))
+        for x in (right - length, right):
+            p.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
+        p.setFont(font(SMALL_PX))
+        room = QRectF(right - length - 60, y - 9, 52, 18)
+        p.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{length_mm} mm")

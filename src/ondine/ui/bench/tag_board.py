@@ -1,0 +1,136 @@
+"""The shapes as keys: three rows that lie as the letters lie on the keyboard."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QGridLayout, QWidget
+
+from ondine.core.forecast.shapes import SHAPES, Shape, ShapeGroup
+from ondine.ui.kit.glyphs import glyph
+from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
+
+ROWS = {
+    ShapeGroup.SINGLE: "QWERTYUIO",
+    ShapeGroup.COLLISION: "ASDFGHJKL",
+    ShapeGroup.FAULT: "ZXCVBN",
+}
+
+
+def _keys() -> dict[str, Shape]:
+    found = {}
+    for group, letters in ROWS.items():
+        members = [shape for shape in SHAPES if shape.group == group]
+        found.update(dict(zip(letters, members, strict=True)))
+    return found
+
+
+SHAPE_KEYS = _keys()
+"""Letter to shape: one drop on the upper row, collisions on the home row, faults on the lower row."""
+
+TWO_LINES = {"satellites or bubbles": "satellites\nor bubbles", "opening umbrella": "opening\numbrella"}
+
+
+class ShapeButton(QAbstractButton):
+    """One shape: its letter, glyph and name. Checked when the shot in view has it."""
+
+    def __init__(self, letter: str, shape: Shape, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self.letter, self.shape = letter, shape
+        self.chance = 0.0
+        self.setCheckable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"{shape.name}, key {letter}")
+        self.setToolTip(f"{shape.name.capitalize()}: press {letter} to tag the shot in view")
+        self.setMinimumSize(88, 34)
+
+    def sizeHint(self) -> QSize:
+        """Nine to a row."""
+        return QSize(136, 34)
+
+    def enterEvent(self, event: object) -> None:
+        """Redraw for the hover state."""
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        """Redraw for the hover state."""
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw letter, glyph, name, and the forecast's chance as a line below."""
+        t = self.theme
+        with QPainter(self) as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+            on = self.isChecked()
+            if on or self.underMouse():
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(t.colour("ink") if on else t.colour("faint"))
+                p.drawRoundedRect(area, 4, 4)
+            ink = "air" if on else "ink"
+            p.setFont(font(SMALL_PX, bold=True))
+            p.setPen(t.colour("air" if on else "soft_ink"))
+            p.drawText(QRectF(6, 0, 14, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
+            p.drawPixmap(
+                24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio())
+            )
+            p.setFont(font(SMALL_PX))
+            p.setPen(t.colour(ink))
+            room = QRectF(50, 0, self.width() - 52, self.height())
+            name = self.shape.name
+            if p.fontMetrics().horizontalAdvance(name) > room.width():
+                name = TWO_LINES.get(name, name.replace(" ", "\n", 1))
+            p.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+            if self.chance > 0.02:
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(t.colour("water_ink"))
+                p.drawRect(QRectF(6, self.height() - 3, (self.width() - 12) * self.chance, 2))
+            if self.hasFocus():
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.setPen(QPen(t.colour("ink"), 2))
+                p.drawRoundedRect(area, 4, 4)
+
+
+class TagBoard(QWidget):
+    """All shapes; emits `toggled(key)` when one is pressed."""
+
+    toggled = Signal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.buttons: dict[str, ShapeButton] = {}
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(4)
+        grid.setVerticalSpacing(2)
+        for row, letters in enumerate(ROWS.values()):
+            for column, letter in enumerate(letters):
+                shape = SHAPE_KEYS[letter]
+                button = ShapeButton(letter, shape)
+                button.clicked.connect(lambda _=False, key=shape.key: self.toggled.emit(key))
+                self.buttons[shape.key] = button
+                grid.addWidget(button, row, column)
+        for column in range(9):
+            grid.setColumnStretch(column, 1)
+        self.grid = grid
+
+    def show_tags(self, tags: tuple[str, ...], enabled: bool) -> None:
+        """Mark the shapes of the shot in view."""
+        for key, button in self.buttons.items():
+            button.setChecked(key in tags)
+            button.setEnabled(enabled)
+
+    def show_chances(self, chances: dict[str, float]) -> None:
+        """Underline each shape by how likely the forecast makes it at the flash."""
+        for key, button in self.buttons.items():
+            chance = chances.get(key, 0.0)
+            if chance != button.chance:
+                button.chance = chance
+                button.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Take other colours."""
+        for button in self.buttons.values():
+            button.theme = theme
+            button.update()

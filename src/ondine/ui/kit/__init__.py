@@ -1,0 +1,1 @@
+"""What every view is made of: theme, fields, lettering, glyphs, scales, lists."""

@@ -1,0 +1,78 @@
+"""The picture of the shot in view."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from ondine.ui.kit.pictures import PictureLoader, reddened
+from ondine.ui.kit.theme import BODY_PX, DAY, Theme, font
+
+
+class PictureView(QWidget):
+    """Shows one picture, fitted; says what will be there while there is none."""
+
+    def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self.bright = False
+        self._loader = loader
+        self._path: Path | None = None
+        self._words = ""
+        self._red: tuple[Path, int, QImage] | None = None
+        self.setAccessibleName("Picture of the shot in view")
+        loader.ready.connect(self._ready)
+
+    def show_picture(self, path: Path | None, words: str) -> None:
+        """Show a file, or the words if there is none."""
+        self._path, self._words = path, words
+        self.setAccessibleDescription(str(path) if path else words)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Three to two."""
+        return QSize(400, 267)
+
+    def _ready(self, path: object) -> None:
+        if path == self._path:
+            self.update()
+
+    def _image(self) -> QImage | None:
+        assert self._path is not None
+        size = self.size() * self.devicePixelRatio()
+        image = self._loader.get(self._path, size)
+        if image is None or image.isNull() or not self.theme.dark or self.bright:
+            return image
+        if self._red is None or self._red[:2] != (self._path, size.width()):
+            self._red = (self._path, size.width(), reddened(image))
+        return self._red[2]
+
+    def placed(self, image: QImage) -> QRectF:
+        """Where a picture stands, fitted into the middle."""
+        size = image.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
+        left, top = (self.width() - size.width()) / 2, (self.height() - size.height()) / 2
+        return QRectF(left, top, size.width(), size.height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the picture in the middle, or the words."""
+        with QPainter(self) as p:
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            area = QRectF(self.rect())
+            image = self._image() if self._path else None
+            words = self._words
+            if image is not None and not image.isNull():
+                p.drawImage(self.placed(image), image)
+                return
+            if self._path is not None and image is not None:
+                words = f"{self._path.name} is not where it was, or cannot be read.\nPut it back to see it here."
+            elif self._path is not None:
+                words = ""
+            p.setPen(QPen(self.theme.colour("line"), 1, Qt.PenStyle.DashLine))
+            p.drawRect(area.adjusted(0.5, 0.5, -0.5, -0.5))
+            p.setPen(self.theme.colour("soft_ink"))
+            p.setFont(font(BODY_PX))
+            wrapped = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            p.drawText(area.adjusted(24, 8, -24, -8), wrapped, words)

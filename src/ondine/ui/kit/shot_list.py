@@ -1,0 +1,190 @@
+"""Shots as small pictures: the strip under the chart, and the pages of the log."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPen
+from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from ondine.core.forecast.shapes import BY_KEY
+from ondine.logbook.records import ShotRecord, ShotState
+from ondine.ui.kit.glyphs import glyph
+from ondine.ui.kit.pictures import PictureLoader, reddened
+from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
+
+Index = QModelIndex | QPersistentModelIndex
+SHOT = Qt.ItemDataRole.UserRole
+
+
+def outcome_words(shot: ShotRecord) -> str:
+    """Say what is known of a shot's outcome."""
+    if shot.state == ShotState.FAILED:
+        return "did not fire"
+    if shot.shapes:
+        return ", ".join(BY_KEY[s].name if s in BY_KEY else s for s in shot.shapes)
+    if shot.state == ShotState.PLANNED:
+        return "firing"
+    return "fired, outcome unknown"
+
+
+def timing_words(shot: ShotRecord) -> str:
+    """Say a shot's timing in short: intervals, then the flash."""
+    intervals = " + ".join(f"{i / 1000:g}" for i in shot.sequence.intervals_us)
+    drops = f"{intervals} · " if intervals else "one drop · "
+    return f"{drops}flash {shot.sequence.flash_us / 1000:g} ms"
+
+
+class ShotModel(QAbstractListModel):
+    """A list of shots, newest first."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.shots: list[ShotRecord] = []
+
+    def set_shots(self, shots: list[ShotRecord]) -> None:
+        """Show other shots."""
+        self.beginResetModel()
+        self.shots = shots
+        self.endResetModel()
+
+    def add(self, shot: ShotRecord) -> None:
+        """Put a new shot in front."""
+        self.beginInsertRows(QModelIndex(), 0, 0)
+        self.shots.insert(0, shot)
+        self.endInsertRows()
+
+    def change(self, shot: ShotRecord) -> None:
+        """Replace what is shown of a shot."""
+        row = self.row_of(shot.id)
+        if row is not None:
+            self.shots[row] = shot
+            self.dataChanged.emit(self.index(row), self.index(row))
+
+    def row_of(self, shot_id: int) -> int | None:
+        """Return where a shot stands."""
+        return next((row for row, shot in enumerate(self.shots) if shot.id == shot_id), None)
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        """How many shots."""
+        return 0 if parent.isValid() else len(self.shots)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Give the record, or words for hover and hearing."""
+        if not index.isValid():
+            return None
+        shot = self.shots[index.row()]
+        if role == SHOT:
+            return shot
+        if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.DisplayRole):
+            rated = f", rated {shot.rating} of 5" if shot.rating else ""
+            return f"Shot {shot.id}, {timing_words(shot)}: {outcome_words(shot)}{rated}"
+        return None
+
+
+class ShotDelegate(QStyledItemDelegate):
+    """Draws a shot: picture, number, glyphs of its shapes, rating as dots."""
+
+    def __init__(self, loader: PictureLoader, picture: QSize, words: bool, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self._loader, self._picture, self._words = loader, picture, words
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        """Picture and a line or two below."""
+        return self._picture + QSize(8, 40 if self._words else 24)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        """Draw one shot."""
+        shot: ShotRecord = index.data(SHOT)
+        t, area = self.theme, QRectF(option.rect)
+        state = option.state
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(area.left() + 4, area.top() + 2, self._picture.width(), self._picture.height())
+        self._paint_picture(painter, shot, frame)
+        if state & QStyle.StateFlag.State_Selected:
+            painter.setPen(QPen(t.colour("ink"), 3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(frame)
+        elif state & QStyle.StateFlag.State_MouseOver:
+            painter.setPen(QPen(t.colour("line"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(frame)
+        self._paint_caption(painter, shot, frame)
+        painter.restore()
+
+    def _paint_picture(self, painter: QPainter, shot: ShotRecord, frame: QRectF) -> None:
+        t = self.theme
+        ratio = painter.device().devicePixelRatioF()
+        image = self._loader.get(shot.picture, frame.size().toSize() * ratio) if shot.picture else None
+        if image is not None and not image.isNull():
+            painter.drawImage(frame, reddened(image) if t.dark else image)
+            return
+        painter.setPen(QPen(t.colour("line"), 1, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(frame)
+        painter.setFont(font(SMALL_PX))
+        painter.setPen(t.colour("soft_ink"))
+        words = "did not fire" if shot.state == ShotState.FAILED else "no picture"
+        if shot.picture is not None and image is None:
+            words = ""  # it is still being read
+        painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_caption(self, painter: QPainter, shot: ShotRecord, frame: QRectF) -> None:
+        t = self.theme
+        line = QRectF(frame.left(), frame.bottom() + 2, frame.width(), 18)
+        painter.setFont(font(SMALL_PX))
+        painter.setPen(t.colour("ink"))
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, str(shot.id))
+        x = line.left() + painter.fontMetrics().horizontalAdvance(str(shot.id)) + 6
+        ratio = painter.device().devicePixelRatioF()
+        if not shot.outcome_known and shot.state != ShotState.PLANNED:
+            painter.setPen(t.colour("soft_ink"))
+            painter.drawText(QRectF(x, line.top(), 80, 18), Qt.AlignmentFlag.AlignVCenter, "untagged")
+        for shape in shot.shapes[:3]:
+            painter.drawPixmap(round(x), round(line.top()), glyph(shape, t.ink, 18, ratio))
+            x += 20
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.colour("ink"))
+        for dot in range(shot.rating):
+            painter.drawEllipse(QRectF(line.right() - 5 - 7 * dot, line.center().y() - 2, 4.5, 4.5))
+        if self._words:
+            painter.setPen(t.colour("soft_ink"))
+            below = line.translated(0, 17)
+            text = painter.fontMetrics().elidedText(timing_words(shot), Qt.TextElideMode.ElideRight, int(below.width()))
+            painter.drawText(below, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+
+class ShotList(QListView):
+    """A view of shots; in a row (the strip) or in a grid (the log)."""
+
+    def __init__(self, loader: PictureLoader, picture: QSize, grid: bool, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.shots = ShotModel(self)
+        self.delegate = ShotDelegate(loader, picture, words=grid, parent=self)
+        self.setModel(self.shots)
+        self.setItemDelegate(self.delegate)
+        self.setMouseTracking(True)
+        self.setUniformItemSizes(True)
+        self.setFlow(QListView.Flow.LeftToRight)
+        self.setWrapping(grid)
+        self.setResizeMode(QListView.ResizeMode.Adjust)
+        self.setHorizontalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        if not grid:
+            self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        loader.ready.connect(lambda _: self.viewport().update())
+
+    def show_shot(self, shot_id: int) -> None:
+        """Select a shot and bring it into sight."""
+        row = self.shots.row_of(shot_id)
+        if row is not None:
+            self.setCurrentIndex(self.shots.index(row))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Take other colours."""
+        self.delegate.theme = theme
+        self.viewport().update()

@@ -1,0 +1,47 @@
+"""A line or two of text that changes while the hand moves."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRect, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from ondine.ui.kit.theme import DAY, Theme, font
+
+
+class Words(QWidget):
+    """Shows text in a room of fixed height. Unlike a QLabel it never asks the window to lay itself out anew."""
+
+    def __init__(self, pixels: int, lines: int = 1, bold: bool = False, role: str = "soft_ink") -> None:
+        super().__init__()
+        self.theme: Theme = DAY
+        self._role = role
+        self._text = ""
+        self.setFont(font(pixels, bold))
+        self.setFixedHeight(self.fontMetrics().height() * lines)
+
+    def text(self) -> str:
+        """Return what is shown."""
+        return self._text
+
+    def set_text(self, text: str) -> None:
+        """Show something else."""
+        if text != self._text:
+            self._text = text
+            self.setAccessibleName(text)
+            self.update()
+
+    def needs(self) -> QSize:
+        """Return the room that the text takes when it is wrapped to the width."""
+        room = QRect(0, 0, self.width(), 10_000)
+        return self.fontMetrics().boundingRect(room, int(Qt.TextFlag.TextWordWrap), self._text).size()
+
+    def fits(self, text: str, width_px: int) -> bool:
+        """Whether a text would stand on one line of a width."""
+        return self.fontMetrics().horizontalAdvance(text) <= width_px
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the text from the upper left."""
+        with QPainter(self) as p:
+            p.setPen(self.theme.colour(self._role))
+            p.drawText(self.rect(), int(Qt.TextFlag.TextWordWrap), self._text)

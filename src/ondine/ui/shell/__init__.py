@@ -1,0 +1,1 @@
+"""The window itself: its frame, navigation, keys, messages."""

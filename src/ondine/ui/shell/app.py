@@ -1,0 +1,223 @@
+"""Starts the window: from a logbook to a studio to a picture on the screen."""
+
+from __future__ import annotations
+
+import signal
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QElapsedTimer, QThread, Signal
+from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
+
+from ondine.bench.simulated.devices import simulated_bench
+from ondine.core.forecast.plan import Plan
+from ondine.core.setup import Setup
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.logbook.file import ClaimedFile, LogbookError, claim, migrated
+from ondine.logbook.snapshot import take_snapshot
+from ondine.studio.studio import Studio, now
+from ondine.ui.kit import theme as themes
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.shell.main_window import MainWindow
+from ondine.ui.table.stages import STAGES
+
+if TYPE_CHECKING:
+    from ondine.logbook.store import Logbook
+
+STRIP_SHOTS = 60
+"""How many of the newest shots the strip holds."""
+
+FRESH_START = Plan(Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000), Setup())
+
+
+@dataclass(frozen=True)
+class Opening:
+    """How a window is opened: which logbook, which simulated rig, and where pictures arrive."""
+
+    logbook: Path
+    folder: Path | None
+    sitting: str
+    seed: int
+    start: Plan
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A picture of a view to draw and quit."""
+
+    path: Path
+    view: str
+    size: tuple[int, int]
+
+
+def fresh(logbook: Path, folder: Path | None) -> Opening:
+    """Open a logbook of one's own."""
+    return Opening(logbook, folder, "Sitting", 1, FRESH_START)
+
+
+def application() -> QApplication:
+    """Return the one QApplication, with Ondine's fonts loaded."""
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Ondine")
+    app.setDesktopFileName("ondine")
+    app.setStyle("Fusion")
+    themes.load_fonts()
+    return app
+
+
+def open_window(opening: Opening, theme: str | None = None) -> MainWindow:
+    """Join logbook, bench, studio and window. Raises LogbookError."""
+    claimed = claim(opening.logbook)
+    try:
+        # Once after an update: what was in hand is read from the file as it is now.
+        claimed = migrated(claimed)
+        found = take_snapshot(claimed, STRIP_SHOTS)
+    except BaseException:
+        claimed.release()
+        raise
+    bridge = Bridge()
+    controller, camera = simulated_bench(opening.seed, now, time.sleep)
+    studio = Studio(
+        lambda: _logbook(claimed), found, controller, camera, now, bridge.send, opening.start, opening.sitting
+    )
+    chosen = themes.THEMES[theme or found.state.get("theme", "day")]
+    window = MainWindow(studio, bridge, opening.logbook.stem, chosen)
+    bridge.setParent(window)
+    kept = found.state.get("folder")
+    folder = opening.folder or (Path(kept) if kept else opening.logbook.parent / "incoming")
+    if opening.folder is None and not kept:
+        folder.mkdir(parents=True, exist_ok=True)
+    studio.intake.watch(folder)
+    return window
+
+
+def _logbook(claimed: ClaimedFile) -> Logbook:
+    # SQLAlchemy takes half a second to load: the first frame is drawn meanwhile.
+    from ondine.logbook.store import Logbook
+
+    return Logbook(claimed)
+
+
+def run(
+    opening: Callable[[], Opening], theme: str | None, prepare: Callable[[Callable[[int, int], None]], None] | None
+) -> int:
+    """Show the window until it is closed. `prepare(progress)` runs first, in the background."""
+    # Ctrl C in the terminal ends it, as everywhere; the logbook stands that at any moment.
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    app = application()
+    if prepare is not None and not _prepared(app, prepare):
+        return 1
+    try:
+        window = open_window(opening(), theme)
+    except LogbookError as error:
+        return _tell(app, str(error), theme)
+    window.show()
+    return app.exec()
+
+
+def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
+    """Draw one view into a PNG and quit."""
+    app = application()
+    window = open_window(opening, theme)
+    window.resize(*shot.size)
+    window.show()
+    show_view(window, shot.view)
+    settle(app, window)
+    saved = window.grab().save(str(shot.path))
+    window.close()
+    if not saved:
+        print(f"The picture could not be written to {shot.path}. Choose another place.", file=sys.stderr)
+    return 0 if saved else 1
+
+
+def show_view(window: MainWindow, view: str) -> None:
+    """Go to a view by its name: the bench, a stage of the table, or what a key opens."""
+    actions = {
+        "close-up": window.bench.chart.toggle_close_up,
+        "card": window.side.toggle_card,
+        "log": window.navigation.toggle_log,
+        "keys": window.navigation.toggle_keys,
+    }
+    if view in actions:
+        actions[view]()
+    elif view in {stage.key for stage in STAGES}:
+        window.side.open_stage(view)
+        if view == "expose":
+            window.side.tools.light.read_last()
+
+
+def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
+    """Let events and pictures arrive."""
+    clock = QElapsedTimer()
+    clock.start()
+    while clock.elapsed() < least_ms:
+        app.processEvents()
+        window.loader.wait()
+        time.sleep(0.01)
+
+
+class _Preparing(QThread):
+    """Runs the preparation beside the window's thread."""
+
+    progressed = Signal(int, int)
+
+    def __init__(self, prepare: Callable[[Callable[[int, int], None]], None]) -> None:
+        super().__init__()
+        self._prepare = prepare
+        self.problem = ""
+
+    def run(self) -> None:
+        """See QThread."""
+        try:
+            self._prepare(self.progressed.emit)
+        except (OSError, LogbookError) as error:
+            self.problem = str(error)
+
+
+def _prepared(app: QApplication, prepare: Callable[[Callable[[int, int], None]], None]) -> bool:
+    page = QWidget()
+    page.setWindowTitle("Ondine")
+    themes.apply(app, themes.DAY)
+    words = QLabel("Laying out the demo: Tidal Mill, a season of three sittings")
+    bar = QProgressBar()
+    column = QVBoxLayout(page)
+    column.addWidget(words)
+    column.addWidget(bar)
+    page.resize(480, 96)
+    worker = _Preparing(prepare)
+    worker.progressed.connect(lambda _, of: bar.setMaximum(of))
+    worker.progressed.connect(lambda done, _: bar.setValue(done))
+    worker.finished.connect(app.quit)
+    page.show()
+    worker.start()
+    app.setQuitOnLastWindowClosed(False)
+    app.exec()
+    worker.wait()
+    page.close()
+    app.setQuitOnLastWindowClosed(True)
+    if worker.problem:
+        _tell(app, f"The demo could not be laid out: {worker.problem}", None)
+    return not worker.problem
+
+
+def _tell(app: QApplication, message: str, theme: str | None) -> int:
+    """Say why there is no window, in a window."""
+    themes.apply(app, themes.THEMES[theme or "day"])
+    page = QWidget()
+    page.setWindowTitle("Ondine")
+    words = QLabel(message)
+    words.setWordWrap(True)
+    words.setMargin(24)
+    words.setAccessibleName(message)
+    column = QVBoxLayout(page)
+    column.addWidget(words)
+    page.resize(560, 200)
+    page.show()
+    print(message, file=sys.stderr)
+    app.exec()
+    return 2

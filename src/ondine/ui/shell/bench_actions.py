@@ -1,0 +1,119 @@
+"""What hands do at the bench: compose and fire."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ondine.core.table.safety import preflight
+from ondine.core.timing.dials import DialError
+from ondine.core.timing.sequence import MAX_DROPS, Sequence
+from ondine.studio.events import BenchChanged, BenchState, FolderChanged
+from ondine.studio.studio import Studio
+from ondine.ui.bench.page import BenchPage
+from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.shell.header import Header
+from ondine.ui.shell.messages import Messages
+from ondine.ui.shell.navigation import Navigation
+
+
+class BenchActions:
+    """Joins the bench page with composer and runner. `dark()` says whether the window must not shine."""
+
+    def __init__(
+        self,
+        studio: Studio,
+        bench: BenchPage,
+        header: Header,
+        navigation: Navigation,
+        messages: Messages,
+        bridge: Bridge,
+        dark: Callable[[], bool],
+    ) -> None:
+        self._studio, self._bench, self._header = studio, bench, header
+        self._navigation, self._messages, self._dark = navigation, messages, dark
+        self._pictures = ""
+        bench.composed.connect(self._compose)
+        bench.fired.connect(self.fire)
+        bench.drop_added.connect(self.add_drop)
+        bench.drop_removed.connect(self.remove_drop)
+        header.undo.clicked.connect(studio.composer.undo)
+        header.redo.clicked.connect(studio.composer.redo)
+        bridge.on(BenchChanged, self._bench_changed)
+        bridge.on(FolderChanged, self._folder_changed)
+
+    def key_actions(self) -> Actions:
+        """What keys can ask for."""
+        return {
+            "select": self.select,
+            "toggle_step": self._bench.toggle_step,
+            "toggle_close_up": self._bench.chart.toggle_close_up,
+            "add_drop": self.add_drop,
+            "remove_drop": self.remove_drop,
+            "undo": self._studio.composer.undo,
+            "redo": self._studio.composer.redo,
+        }
+
+    def _compose(self, change: Callable[[Sequence], Sequence], gesture: str) -> None:
+        sequence = self._studio.composer.sequence
+        made = change(sequence)
+        self._studio.composer.use_sequence(made, gesture)
+        if made == sequence:
+            # The value was held at a limit: show what holds.
+            self._bench.show_numbers()
+
+    def select(self, what: int) -> None:
+        """Take hold of the flash (-1) or of a drop."""
+        if self._navigation.on_bench:
+            self._bench.chart.select(what)
+            self._bench.chart.setFocus()
+
+    def add_drop(self) -> None:
+        """Add a drop like the last one."""
+        sequence = self._studio.composer.sequence
+        if len(sequence.drops) < MAX_DROPS:
+            self._studio.composer.use_sequence(sequence.with_drop_added())
+            self.select(len(sequence.drops))
+
+    def remove_drop(self) -> None:
+        """Remove the drop in hand."""
+        sequence, held = self._studio.composer.sequence, self._bench.chart.selection
+        if held >= 0 and len(sequence.drops) > 1:
+            self._studio.composer.use_sequence(sequence.without_drop(held))
+
+    def fire(self) -> None:
+        """Fire, unless the bench is busy; a dark room goes dark for it. The first time, look around first."""
+        sitting, plan = self._studio.sitting, self._studio.composer.plan
+        before = self._navigation.before
+        if not sitting.preflight_done and not before.isVisible():
+            self._navigation.turn_to(self._bench)
+            self._navigation.toggle(before)
+            return
+        if not sitting.preflight_done:
+            sitting.record_preflight(preflight(plan.setup))
+            before.hide()
+            self._bench.chart.setFocus()
+        try:
+            fired = self._studio.bench.fire(plan)
+        except DialError as error:
+            self._messages.trouble(str(error))
+            return
+        if fired and self._dark() and not plan.setup.box.in_use:
+            self._navigation.cover()
+
+    def _bench_changed(self, event: BenchChanged) -> None:
+        self.show_state()
+        if event.state is not BenchState.FIRING and self._dark():
+            self._navigation.blank.hide()
+
+    def _folder_changed(self, event: FolderChanged) -> None:
+        self._pictures = f"pictures from {event.folder.name}" if event.present else "picture folder is gone"
+        self.show_state()
+
+    def show_state(self) -> None:
+        """Say in the header and on the fire button how the bench is."""
+        bench, box = self._studio.bench, self._studio.composer.setup.box
+        busy = bench.state is not BenchState.READY
+        self._bench.set_firing(busy)
+        where = f", {self._pictures}" if self._pictures else ""
+        self._header.show_bench(f"{box.name if box.in_use else bench.name} {bench.state}{where}", busy)

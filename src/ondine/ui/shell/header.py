@@ -1,0 +1,96 @@
+"""The line at the top: where one is, how the bench is, and the way to the other views."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from ondine.core.setup import Setup
+from ondine.core.units import Units
+from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.kit.words import Words
+
+
+class BenchLamp(QWidget):
+    """A dot that is filled while the bench is busy or not well."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self.busy = False
+        self.setFixedSize(16, 16)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the dot."""
+        with QPainter(self) as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setPen(self.theme.colour("light" if self.busy else "ink"))
+            p.setBrush(self.theme.colour("light") if self.busy else Qt.BrushStyle.NoBrush)
+            p.drawEllipse(QPointF(8, 8), 5, 5)
+
+
+class Header(QWidget):
+    """Title, bench state and the four views that a key opens."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = DAY
+        self.title = QLabel()
+        self.title.setFont(font(BODY_PX, bold=True))
+        # It changes while a hand drags: a label would lay the whole window out anew each time.
+        self.table = Words(SMALL_PX)
+        self.lamp = BenchLamp()
+        self.bench = QLabel()
+        self.bench.setFont(font(SMALL_PX))
+        self.undo = QPushButton("Undo")
+        self.redo = QPushButton("Redo")
+        self.rig = QPushButton("Table  F2")
+        self.log = QPushButton("Log  F3")
+        self.light = QPushButton("Dark room  F5")
+        self.keys = QPushButton("Keys  F1")
+        self.undo.setToolTip("Undo  Ctrl Z")
+        self.redo.setToolTip("Redo  Ctrl Shift Z")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(2 * GRID_PX, 0, 2 * GRID_PX, 0)
+        row.setSpacing(GRID_PX)
+        row.addWidget(self.title)
+        row.addWidget(self.table, 1)
+        for widget in (self.lamp, self.bench):
+            row.addWidget(widget)
+        row.addSpacing(GRID_PX)
+        for button in (self.undo, self.redo, self.rig, self.log, self.light, self.keys):
+            button.setFont(font(SMALL_PX))
+            button.setMinimumHeight(32)
+            row.addWidget(button)
+        self.setFixedHeight(44)
+
+    def show_setup(self, setup: Setup, units: Units) -> None:
+        """Say in a line which table this is."""
+        if self.title.text() != setup.name:
+            self.title.setText(setup.name)
+        share = setup.mix.glycerine_mass_fraction
+        liquid = f"{share:.0%} glycerine" if share else "water"
+        self.table.set_text(
+            f"nozzle {units.length_words(setup.rig.nozzle_height_m)}, {liquid} "
+            f"{units.temperature_words(setup.mix.temperature_c)}, flash 1/{1 / setup.light.power:.0f}"
+        )
+
+    def show_bench(self, words: str, busy: bool) -> None:
+        """Say how the bench is."""
+        self.bench.setText(words)
+        self.lamp.busy = busy
+        self.lamp.setAccessibleName(words)
+        self.lamp.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Take other colours, and offer the other theme."""
+        self.theme = theme
+        self.lamp.theme = self.table.theme = theme
+        self.light.setText("Day  F5" if theme.dark else "Dark room  F5")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Air."""
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), self.theme.colour("air"))

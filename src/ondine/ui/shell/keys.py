@@ -1,0 +1,89 @@
+"""Every key and what it does: the window binds them from this table, the page of keys shows it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import partial
+
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QWidget
+
+from ondine.ui.kit.actions import Actions
+
+
+@dataclass(frozen=True)
+class Key:
+    """A key sequence in Qt's words, the action it calls, how the page of keys names it, what it does.
+
+    `argument` is handed to the action where one action answers several keys.
+    """
+
+    keys: str
+    action: str
+    shown: str
+    does: str
+    argument: int | None = None
+
+
+KEYS = (
+    Key("", "fire", "Space", "Fire the sequence"),
+    Key("", "tag", "letters", "Tag the shot in view, as on the board"),
+    Key("0", "select", "0", "Take hold of the flash", -1),
+    Key("1", "select", "1 … 4", "Take hold of a drop", 0),
+    Key("2", "select", "", "", 1),
+    Key("3", "select", "", "", 2),
+    Key("4", "select", "", "", 3),
+    Key("", "nudge", "← →", "Move it by the step; with Shift by 5 ms"),
+    Key("", "resize", "↑ ↓", "Lengthen or shorten the drop's opening"),
+    Key(".", "toggle_step", ".", "Step 1 ms or 0.1 ms"),
+    Key("F4", "toggle_close_up", "F4", "Whole flight, or from touchdown on"),
+    Key("Ins", "add_drop", "Ins", "Add a drop"),
+    Key("Del", "remove_drop", "Del", "Remove the drop in hand"),
+    Key("Ctrl+Z", "undo", "Ctrl Z", "Undo"),
+    Key("Ctrl+Shift+Z", "redo", "Ctrl Shift Z", "Redo"),
+    Key("Ctrl+Y", "redo", "", ""),
+    Key("[", "older_shot", "[", "Look at the shot before"),
+    Key("]", "newer_shot", "]", "Look at the shot after"),
+    Key("=", "use_sequence", "=", "Take this shot's sequence in hand"),
+    Key("Ctrl+1", "rate", "Ctrl 0 … 5", "Rate the shot in view", 1),
+    Key("Ctrl+0", "rate", "", "", 0),
+    Key("Ctrl+2", "rate", "", "", 2),
+    Key("Ctrl+3", "rate", "", "", 3),
+    Key("Ctrl+4", "rate", "", "", 4),
+    Key("Ctrl+5", "rate", "", "", 5),
+    Key("F8", "edit_note", "F8", "Write a note on the shot in view"),
+    Key("F1", "toggle_keys", "F1", "These keys"),
+    Key("F2", "toggle_table", "F2", "The table, stage by stage"),
+    Key("Ctrl+PgDown", "walk_stages", "Ctrl PgUp PgDn", "Stage before or after", 1),
+    Key("Ctrl+PgUp", "walk_stages", "", "", -1),
+    Key("", "walk", ", ;", "On the drawing: next ring or the one before; arrows move it"),
+    Key("F3", "toggle_log", "F3", "The log"),
+    Key("F5", "toggle_theme", "F5", "Day or dark room"),
+    Key("F6", "toggle_blank", "F6", "Blank the window; any key brings it back"),
+    Key("F9", "toggle_card", "F9", "The dial card, large"),
+    Key("F7", "toggle_bright", "F7", "Show the picture bright in the dark room"),
+    Key("Ctrl+O", "choose_folder", "Ctrl O", "Choose the folder that pictures arrive in"),
+    Key("Esc", "go_back", "Esc", "Back to the chart"),
+)
+
+
+def bind_keys(window: QWidget, parts: Iterable[Actions]) -> None:
+    """Make every key of the table call the part that registered its action.
+
+    Raises ValueError if two parts register one action, or nobody registers what a key asks for.
+    """
+    known: Actions = {}
+    for actions in parts:
+        twice = known.keys() & actions.keys()
+        if twice:
+            raise ValueError(f"registered twice: {', '.join(sorted(twice))}")
+        known |= actions
+    missing = {key.action for key in KEYS if key.keys} - known.keys()
+    if missing:
+        raise ValueError(f"nobody handles {', '.join(sorted(missing))}")
+    for key in KEYS:
+        if key.keys:
+            action = known[key.action]
+            shortcut = QShortcut(QKeySequence(key.keys), window)
+            shortcut.activated.connect(action if key.argument is None else partial(action, key.argument))

@@ -1,0 +1,244 @@
+"""The window: builds its parts, joins them with the studio, and shows what is in hand."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ondine.core.forecast.prediction import Prediction
+from ondine.logbook.file import LogbookError
+from ondine.logbook.records import ShotRecord
+from ondine.studio.events import BenchChanged, Notice, PlanChanged, Trouble
+from ondine.studio.studio import Studio
+from ondine.ui.bench.page import BenchPage
+from ondine.ui.bench.tag_board import SHAPE_KEYS
+from ondine.ui.kit import theme as themes
+from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.shot_in_view import ShotInView
+from ondine.ui.log.view import LogView
+from ondine.ui.shell.bench_actions import BenchActions
+from ondine.ui.shell.header import Header
+from ondine.ui.shell.keys import bind_keys
+from ondine.ui.shell.messages import Messages
+from ondine.ui.shell.navigation import Navigation
+from ondine.ui.shell.shot_browser import ShotBrowser
+from ondine.ui.table.side import TableSide
+from ondine.ui.table.state import table_state
+
+TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
+
+
+class MainWindow(QMainWindow):
+    """One studio in one window."""
+
+    def __init__(self, studio: Studio, bridge: Bridge, title: str, theme: themes.Theme = themes.DAY) -> None:
+        super().__init__()
+        self.studio = studio
+        self.setWindowTitle(f"Ondine: {title}")
+        self.theme = theme
+        self._prediction: Prediction | None = None
+        self.loader = PictureLoader(self)
+        self.in_view = ShotInView()
+        self.header, self.messages = Header(), Messages()
+        self.bench = BenchPage(self.loader)
+        self.log = LogView(self.loader)
+        self.pages = QStackedWidget()
+        for page in (self.bench, self.log):
+            self.pages.addWidget(page)
+        self.side = TableSide(studio, self.loader, self.pages, self.in_view, bridge)
+        self._lay_out()
+        self.navigation = Navigation(self, self.pages, self.bench, self.log, self.side, self.messages)
+        self.shots = ShotBrowser(studio, self.in_view, self.bench, self.log, bridge)
+        self.bench_actions = BenchActions(
+            studio, self.bench, self.header, self.navigation, self.messages, bridge, lambda: self.theme.dark
+        )
+        # The moves of a hand that is faster than the picture are gathered to one frame.
+        self._refresh = QTimer(self)
+        self._refresh.setSingleShot(True)
+        self._refresh.setInterval(0)
+        self._refresh.timeout.connect(self.show_plan)
+        self._connect(bridge)
+        handlers = (self, self.navigation, self.shots, self.bench_actions, self.side)
+        bind_keys(self, [part.key_actions() for part in handlers])
+        self.set_theme(theme)
+        self.show_plan()
+        studio.log.list_setups()
+        self.shots.start(list(studio.snapshot.shots))
+        self.bench_actions.show_state()
+        self.bench.chart.setFocus()
+        _app().installEventFilter(self)
+
+    def _lay_out(self) -> None:
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.messages)
+        across = QHBoxLayout()
+        across.setSpacing(0)
+        across.addWidget(self.side.edge)
+        across.addWidget(self.pages, 1)
+        column.addLayout(across, 1)
+        self.setCentralWidget(body)
+        self.setMinimumSize(1200, 720)
+        self.resize(1280, 800)
+
+    def _connect(self, bridge: Bridge) -> None:
+        tools, fire = self.side.tools, self.bench_actions.fire
+        self.bench.settled.connect(tools.editor.end_gesture)
+        tools.signals.altered.connect(self.show_table)
+        self.in_view.changed.connect(lambda _: None if self.navigation.on_bench else self.show_table())
+        self.pages.currentChanged.connect(lambda _: self._show_on_bench())
+        self.side.preflight.go.clicked.connect(fire)
+        self.header.rig.clicked.connect(self.side.toggle_table)
+        self.header.log.clicked.connect(self.navigation.toggle_log)
+        self.header.light.clicked.connect(self.toggle_theme)
+        self.header.keys.clicked.connect(self.navigation.toggle_keys)
+        self.log.chosen.connect(self._chosen_in_log)
+        bridge.on(PlanChanged, lambda _: self._plan_changed())
+        bridge.on(BenchChanged, lambda _: self.show_table())
+        bridge.on(Trouble, lambda event: self.messages.trouble(event.message))
+        bridge.on(Notice, lambda event: self.messages.notice(event.message))
+
+    # Keys
+
+    def key_actions(self) -> Actions:
+        """What keys can ask the window itself for."""
+        return {"toggle_theme": self.toggle_theme, "choose_folder": self.choose_folder}
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Space fires and letters tag wherever one is, save where one types."""
+        if event.type() != QEvent.Type.KeyPress or not self.isActiveWindow():
+            return False
+        assert isinstance(event, QKeyEvent)
+        if self.navigation.blank.isVisible():
+            self.navigation.blank.hide()
+            return True
+        if not isinstance(watched, QWidget) or isinstance(QApplication.focusWidget(), TYPING):
+            return False
+        page = self.pages.currentWidget()
+        if event.modifiers() & _COMMANDING or page not in (self.bench, self.side.card):
+            return False
+        return self._answer(event)
+
+    def _answer(self, event: QKeyEvent) -> bool:
+        if event.key() == Qt.Key.Key_Space:
+            if not event.isAutoRepeat():
+                self.bench_actions.fire()
+            return True
+        shape = SHAPE_KEYS.get(event.text().upper())
+        if shape is not None and not event.isAutoRepeat():
+            self.shots.tag(shape.key)
+            return True
+        return False
+
+    # What is shown
+
+    def _plan_changed(self) -> None:
+        if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
+            self.show_plan()
+        else:
+            self._refresh.start()
+
+    def show_plan(self) -> None:
+        """Show the plan in hand, wherever one is."""
+        self._refresh.stop()
+        plan = self.studio.composer.plan
+        try:
+            self._prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, self._prediction)
+        except ValueError as error:
+            self.messages.trouble(str(error))
+            return
+        self._show_on_bench()
+        composer = self.studio.composer
+        for button, can in ((self.header.undo, composer.can_undo), (self.header.redo, composer.can_redo)):
+            if button.isEnabled() != can:
+                button.setEnabled(can)
+        self.show_table()
+
+    def show_table(self) -> None:
+        """Show the table's side as it is now."""
+        if self._refresh.isActive():
+            # A change is waiting to be shown: with it everything is.
+            self.show_plan()
+        elif self._prediction is not None:
+            table = table_state(self.side.tools, self._prediction, self.shots.newest)
+            self.side.show_table(table)
+            self.header.show_setup(table.setup, table.units)
+
+    def _show_on_bench(self) -> None:
+        known = self._prediction
+        if known is not None and self.navigation.on_bench and self.bench.prediction is not known:
+            self.bench.show_prediction(known)
+            self.navigation.follow_water()
+
+    def _chosen_in_log(self, shot: ShotRecord) -> None:
+        self.navigation.go_back()
+        self.shots.show_chosen(shot)
+
+    # Theme
+
+    def toggle_theme(self) -> None:
+        """Day or dark room."""
+        self.set_theme(themes.DAY if self.theme.dark else themes.DARKROOM)
+        self.studio.log.keep("theme", self.theme.name)
+
+    def set_theme(self, theme: themes.Theme) -> None:
+        """Apply the theme to everything."""
+        self.theme = theme
+        themes.apply(_app(), theme)
+        for part in (self.header, self.bench, self.log, self.side, self.navigation):
+            part.set_theme(theme)
+
+    # Window
+
+    def choose_folder(self) -> None:
+        """Ask for the folder that pictures arrive in."""
+        found = QFileDialog.getExistingDirectory(self, "Folder that pictures arrive in")
+        if found:
+            self.studio.intake.watch(Path(found))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep what lies over the page in its place."""
+        super().resizeEvent(event)
+        self.navigation.fit()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Let the studio write what is waiting."""
+        _app().removeEventFilter(self)
+        # A note or number still being typed counts: leaving its field keeps it.
+        if self.focusWidget() is not None:
+            self.focusWidget().clearFocus()
+        try:
+            self.studio.close()
+        except LogbookError as error:
+            self.messages.trouble(str(error))
+            event.ignore()
+            return
+        super().closeEvent(event)
+
+
+def _app() -> QApplication:
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    return app
+
+
+_COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier

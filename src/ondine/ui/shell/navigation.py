@@ -1,0 +1,127 @@
+"""Where one is: the page in view, the drawers over it, the blank over all."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRect
+from PySide6.QtWidgets import QStackedWidget, QWidget
+
+from ondine.ui.bench.page import BenchPage
+from ondine.ui.kit import theme as themes
+from ondine.ui.kit.actions import Actions
+from ondine.ui.log.view import LogView
+from ondine.ui.shell.messages import Messages
+from ondine.ui.shell.overlay import Blank, Drawer, keys_page
+from ondine.ui.table.side import TableSide
+
+
+class Navigation:
+    """Turns pages, opens drawers, and keeps the waterline running through what is seen."""
+
+    def __init__(
+        self,
+        window: QWidget,
+        pages: QStackedWidget,
+        bench: BenchPage,
+        log: LogView,
+        side: TableSide,
+        messages: Messages,
+    ) -> None:
+        self._window, self.pages, self._bench, self._log = window, pages, bench, log
+        self._side, self._messages = side, messages
+        self.before = Drawer("Before the first shot", side.preflight, window)
+        self.keys = Drawer("Keys", keys_page(), window)
+        self.blank = Blank(window)
+        for drawer in (self.before, self.keys):
+            drawer.closed.connect(self.go_back)
+        self.blank.lifted.connect(self.blank.hide)
+        side.turned.connect(self.turn_to)
+        side.moved.connect(self.follow_water)
+        log.left.connect(self.go_back)
+
+    def key_actions(self) -> Actions:
+        """What keys can ask for."""
+        return {
+            "toggle_keys": self.toggle_keys,
+            "toggle_log": self.toggle_log,
+            "toggle_blank": self.cover,
+            "go_back": self.go_back,
+        }
+
+    @property
+    def on_bench(self) -> bool:
+        """Whether the bench is in view."""
+        return self.pages.currentWidget() is self._bench
+
+    def turn_to(self, page: QWidget | None) -> None:
+        """Show a page; None is the way back to the bench."""
+        if page is None:
+            self.go_back()
+            return
+        self._close_drawers()
+        self.pages.setCurrentWidget(page)
+        self.follow_water()
+
+    def go_back(self) -> None:
+        """Close what lies over the bench, dismiss a message, and go back to the chart."""
+        self._messages.dismiss()
+        self.turn_to(self._bench)
+        self._bench.chart.setFocus()
+
+    def toggle_log(self) -> None:
+        """Go to the log, or back to the bench."""
+        if self.pages.currentWidget() is self._log:
+            self.go_back()
+            return
+        self.turn_to(self._log)
+        self._log.ask()
+        self._log.list.setFocus()
+
+    def toggle_keys(self) -> None:
+        """Open or close the page of keys."""
+        self.toggle(self.keys)
+
+    def toggle(self, drawer: Drawer) -> None:
+        """Open or close a drawer; one at a time."""
+        showing = not drawer.isVisible()
+        self._close_drawers()
+        if showing:
+            drawer.setGeometry(self._drawer_area())
+            drawer.show()
+            drawer.raise_()
+            self._side.tools.signals.altered.emit()
+        else:
+            self._bench.chart.setFocus()
+
+    def _close_drawers(self) -> None:
+        self.before.hide()
+        self.keys.hide()
+
+    def cover(self) -> None:
+        """Blank the window; any key brings it back."""
+        self.blank.setGeometry(self._window.rect())
+        self.blank.show()
+        self.blank.raise_()
+
+    def follow_water(self) -> None:
+        """Run the waterline of the page in view on through the edge."""
+        height = float(self._window.height())
+        bench_y = self._bench.water_line() if self.on_bench else height
+        self._side.follow_water(self.pages.currentWidget(), bench_y, height)
+
+    def fit(self) -> None:
+        """Keep what lies over the page in its place."""
+        for drawer in (self.before, self.keys):
+            drawer.setGeometry(self._drawer_area())
+        self.blank.setGeometry(self._window.rect())
+
+    def _drawer_area(self) -> QRect:
+        """Drawers lie over the right column and leave chart, fire and tags in sight."""
+        width = self._bench.splash.width() + 3 * themes.GRID_PX
+        top = self.pages.mapTo(self._window, QPoint(0, 0)).y()
+        height = self._window.height() - top - self._bench.board.height() - 2 * themes.GRID_PX
+        return QRect(self._window.width() - width, top, width, height)
+
+    def set_theme(self, theme: themes.Theme) -> None:
+        """Apply the theme to the drawers."""
+        for drawer in (self.before, self.keys):
+            drawer.theme = theme

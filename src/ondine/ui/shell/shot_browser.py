@@ -1,0 +1,112 @@
+"""The shot in view: shown, walked through, tagged, rated, noted."""
+
+from __future__ import annotations
+
+from ondine.logbook.records import ShotRecord
+from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged, ShotsFound
+from ondine.studio.studio import Studio
+from ondine.ui.bench.page import BenchPage
+from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.shot_in_view import ShotInView
+from ondine.ui.log.view import LogView
+
+
+class ShotBrowser:
+    """Joins strip, picture, tags and log with the logbook."""
+
+    def __init__(self, studio: Studio, in_view: ShotInView, bench: BenchPage, log: LogView, bridge: Bridge) -> None:
+        self._studio, self._in_view, self._bench, self._log = studio, in_view, bench, log
+        self._strip = bench.strip
+        bench.tagged.connect(self.tag)
+        bench.noted.connect(self.write_note)
+        bench.viewed.connect(in_view.show)
+        in_view.changed.connect(bench.show_shot)
+        log.asked.connect(studio.log.find)
+        bridge.on(ShotLogged, self._logged)
+        bridge.on(ShotChanged, lambda event: self._changed(event.shot))
+        bridge.on(PictureArrived, lambda event: self._changed(event.shot))
+        bridge.on(ShotsFound, lambda event: log.show_shots(event.shots))
+
+    def key_actions(self) -> Actions:
+        """What keys can ask for."""
+        return {
+            "older_shot": lambda: self._walk(1),
+            "newer_shot": lambda: self._walk(-1),
+            "rate": self.rate,
+            "edit_note": self.edit_note,
+            "use_sequence": self.use_sequence,
+            "toggle_bright": self.toggle_bright,
+        }
+
+    @property
+    def newest(self) -> ShotRecord | None:
+        """The newest shot."""
+        shots = self._strip.shots.shots
+        return shots[0] if shots else None
+
+    def start(self, shots: list[ShotRecord]) -> None:
+        """Fill the strip and look at the newest shot."""
+        self._strip.shots.set_shots(shots)
+        if shots:
+            self._strip.show_shot(shots[0].id)
+        self._in_view.show(self.newest)
+
+    def show_chosen(self, shot: ShotRecord) -> None:
+        """Look at a shot that was chosen in the log."""
+        if self._strip.shots.row_of(shot.id) is None:
+            self._strip.clearSelection()
+        self._strip.show_shot(shot.id)
+        self._in_view.show(shot)
+
+    def _walk(self, by: int) -> None:
+        model, shot = self._strip.shots, self._in_view.shot
+        row = model.row_of(shot.id) if shot else None
+        if row is not None and 0 <= row + by < len(model.shots):
+            self._strip.setCurrentIndex(model.index(row + by))
+
+    # What is said of it
+
+    def tag(self, shape: str) -> None:
+        """Tag the shot in view, or take the tag off."""
+        if self._in_view.shot is not None:
+            self._studio.log.toggle_tag(self._in_view.shot.id, shape)
+
+    def rate(self, rating: int) -> None:
+        """Rate the shot in view."""
+        if self._in_view.shot is not None:
+            self._studio.log.rate(self._in_view.shot.id, rating)
+
+    def write_note(self, text: str) -> None:
+        """Keep the note of the shot in view."""
+        shot = self._in_view.shot
+        if shot is not None and text != shot.note:
+            self._studio.log.annotate(shot.id, text)
+
+    def edit_note(self) -> None:
+        """Go to the note; Return keeps it, Esc leaves it."""
+        if self._bench.note.isEnabled():
+            self._bench.note.setFocus()
+
+    def use_sequence(self) -> None:
+        """Take the sequence of the shot in view in hand."""
+        if self._in_view.shot is not None:
+            self._studio.composer.use_sequence(self._in_view.shot.sequence)
+
+    def toggle_bright(self) -> None:
+        """Show the picture as it is, even in the dark room."""
+        self._bench.picture.bright = not self._bench.picture.bright
+        self._bench.picture.update()
+
+    # Events
+
+    def _logged(self, event: ShotLogged) -> None:
+        self._strip.shots.add(event.shot)
+        self._strip.show_shot(event.shot.id)
+        self._in_view.show(event.shot)
+
+    def _changed(self, shot: ShotRecord) -> None:
+        self._strip.shots.change(shot)
+        self._log.list.shots.change(shot)
+        if self._in_view.shot is not None and self._in_view.shot.id == shot.id:
+            self._in_view.show(shot)

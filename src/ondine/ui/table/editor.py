@@ -1,0 +1,115 @@
+"""Changes of the set-up by hand: checked, refused with a sentence, or taken in hand as a whole."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, replace
+
+from ondine.core.belief.priors import Belief
+from ondine.core.light.stops import nearest, speeds
+from ondine.core.setup import Flash, Setup
+from ondine.core.table.edit import EditError, edited
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.units import Length, Temperature, Units
+from ondine.studio.studio import Studio
+from ondine.ui.table.signals import TableSignals
+
+MOST_FLASHES = 4
+
+
+class SetupEditor:
+    """Edits the set-up in hand, in the units that the window shows."""
+
+    def __init__(self, studio: Studio, signals: TableSignals) -> None:
+        self._studio, self._signals = studio, signals
+        self._composer = studio.composer
+        self.units = _units(studio.snapshot.state.get("units"))
+
+    def edit(self, path: str, value: object, gesture: str | None = None) -> bool:
+        """Change one field; return whether the table can stand so."""
+        return self.edit_many([(path, value)], gesture)
+
+    def edit_many(self, edits: list[tuple[str, object]], gesture: str | None = None) -> bool:
+        """Change several fields at once; each that cannot be is refused, the others hold."""
+        setup, problem = self._composer.setup, ""
+        for path, value in edits:
+            try:
+                setup = edited(setup, path, value, self.units)
+            except EditError as error:
+                problem = str(error)
+        self._signals.refused.emit(problem)
+        self._composer.use_setup(setup, gesture=gesture)
+        if problem:
+            self._signals.altered.emit()
+        return not problem
+
+    def use(self, setup: Setup, belief: Belief | None = None) -> None:
+        """Take a whole set-up in hand, and the belief that comes with it."""
+        self._signals.refused.emit("")
+        self._composer.use_setup(setup, belief)
+
+    def end_gesture(self) -> None:
+        """A drag or a run of keys is over."""
+        if self._composer.in_gesture:
+            self._composer.end_gesture()
+            self._signals.altered.emit()
+
+    def set_units(self, length: Length | None = None, temperature: Temperature | None = None) -> None:
+        """Show lengths or temperatures in another unit; nothing of the set-up changes."""
+        self.units = Units(length or self.units.length, temperature or self.units.temperature)
+        self._studio.log.keep("units", json.dumps(asdict(self.units)))
+        self._signals.altered.emit()
+
+    # Flashes
+
+    def add_flash(self) -> None:
+        """Put one more flash on the table, beside the last."""
+        units = self._composer.setup.light.units
+        if len(units) < MOST_FLASHES:
+            last = units[-1]
+            name = f"Unit {'ABCD'[len(units)]}"
+            more = replace(last, name=name, x_m=last.x_m - 0.1, height_m=last.height_m + 0.05)
+            self.use_flashes((*units, more))
+
+    def remove_flash(self, index: int) -> None:
+        """Take a flash off the table; the last one stays."""
+        units = self._composer.setup.light.units
+        if len(units) > 1:
+            self.use_flashes((*units[:index], *units[index + 1 :]))
+
+    def use_flashes(self, units: tuple[Flash, ...]) -> None:
+        """Replace all flashes."""
+        setup = self._composer.setup
+        self.use(replace(setup, light=replace(setup.light, units=units)))
+
+    def set_power(self, power: float, gesture: str | None) -> None:
+        """Set the power of the key unit."""
+        self.edit("light.units.0.power", power, gesture)
+
+    def change_power(self, stops: float) -> None:
+        """Change all units by so many stops, as one."""
+        units = self._composer.setup.light.units
+        edits: list[tuple[str, object]] = [
+            (f"light.units.{i}.power", unit.power * 2**stops) for i, unit in enumerate(units)
+        ]
+        self.edit_many(edits)
+
+    def change_iso(self, stops: float) -> None:
+        """Change the ISO by so many stops, to the nearest click."""
+        wanted = self._composer.setup.camera.iso * 2**stops
+        self.edit("camera.iso", int(nearest(speeds(), wanted).label))
+
+    # The sequence
+
+    def single_drop(self, flash_us: int) -> None:
+        """Take one drop in hand, to be seen on its way down."""
+        plan = self._composer.plan
+        first = Pulse(0, plan.sequence.drops[0].open_us)
+        self._composer.use_sequence(Sequence((first,), flash_us, plan.setup.rig.max_open_us))
+
+
+def _units(text: str | None) -> Units:
+    if not text:
+        return Units()
+    kept = json.loads(text)
+    return Units(Length(kept["length"]), Temperature(kept["temperature"]))

@@ -1,0 +1,125 @@
+"""What is kept under a name: set-ups, liquids, flash units; files of set-ups; and what is compared."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, replace
+from pathlib import Path
+
+from ondine.core.belief.priors import Belief
+from ondine.core.setup import Flash, Mix, Setup
+from ondine.core.setup.wire import setup_from_dict
+from ondine.logbook.records import KeptSetupRecord, SittingRecord
+from ondine.studio.studio import Studio
+from ondine.ui.kit.shot_in_view import ShotInView
+from ondine.ui.table.editor import SetupEditor
+from ondine.ui.table.signals import TableSignals
+
+
+class Library:
+    """Lists that the logbook told last, and what comes out of them. `sitting` is the number of the one going on.
+
+    `compared`: name, set-up and belief that stand beside those in hand.
+    """
+
+    def __init__(self, studio: Studio, editor: SetupEditor, in_view: ShotInView, signals: TableSignals) -> None:
+        self._studio, self._editor, self._in_view, self._signals = studio, editor, in_view, signals
+        state = studio.snapshot.state
+        self.mixes = _mixes(state.get("mixes"))
+        self.flashes = _flashes(state.get("flashes"))
+        self.setups: list[KeptSetupRecord] = []
+        self.sittings: list[SittingRecord] = []
+        self.sitting: int | None = None
+        self.compared: tuple[str, Setup, Belief] | None = None
+
+    # Set-ups and sittings
+
+    def keep_setup(self) -> None:
+        """Keep the set-up in hand under its own name."""
+        plan = self._studio.composer.plan
+        self._studio.log.keep_setup(plan.setup.name, plan.setup, plan.belief)
+
+    def setups_found(self, setups: list[KeptSetupRecord]) -> None:
+        """Hear the named set-ups."""
+        self.setups = setups
+        self._signals.altered.emit()
+
+    def sittings_found(self, sittings: list[SittingRecord], current: int | None) -> None:
+        """Hear all sittings."""
+        self.sittings, self.sitting = sittings, current
+        self._signals.altered.emit()
+
+    def fetch_of_shot(self) -> None:
+        """Ask for the set-up that the shot in view was fired with; it comes to be compared and restored."""
+        if self._in_view.shot is not None:
+            self._studio.log.fetch_setup(self._in_view.shot.id)
+
+    def setup_fetched(self, shot_id: int, setup: Setup, belief: Belief) -> None:
+        """Compare with a set-up that was fetched."""
+        self.compared = (f"shot {shot_id}", setup, belief)
+        self._signals.altered.emit()
+
+    def read_file(self, path: Path) -> None:
+        """Take a set-up from a file in hand."""
+        # Pydantic stands behind it: nobody reads a file before the first frame.
+        from ondine.logbook.setup_file import SetupFileError, read_setup
+
+        try:
+            self._editor.use(*read_setup(path))
+        except SetupFileError as error:
+            self._signals.refused.emit(str(error))
+
+    def write_file(self, path: Path) -> None:
+        """Write the set-up in hand into a file."""
+        from ondine.logbook.setup_file import SetupFileError, write_setup
+
+        plan = self._studio.composer.plan
+        try:
+            write_setup(plan.setup, plan.belief, path)
+            self._signals.refused.emit("")
+        except SetupFileError as error:
+            self._signals.refused.emit(str(error))
+
+    # Liquids
+
+    def keep_mix(self, name: str) -> None:
+        """Keep the liquid in hand under a name."""
+        if name.strip():
+            self.mixes[name.strip()] = self._studio.composer.setup.mix
+            kept = {key: asdict(mix) for key, mix in self.mixes.items()}
+            self._studio.log.keep("mixes", json.dumps(kept))
+            self._signals.altered.emit()
+
+    def use_mix(self, mix: Mix) -> None:
+        """Take another liquid; its temperature is that of the room."""
+        setup = self._studio.composer.setup
+        self._editor.use(replace(setup, mix=replace(mix, temperature_c=setup.mix.temperature_c)))
+
+    # Flash units
+
+    def keep_flash(self, index: int) -> None:
+        """Keep a unit under its own name."""
+        unit = self._studio.composer.setup.light.units[index]
+        self.flashes[unit.name] = unit
+        kept = {name: asdict(flash) for name, flash in self.flashes.items()}
+        self._studio.log.keep("flashes", json.dumps(kept))
+        self._signals.altered.emit()
+
+    def use_flash(self, index: int, name: str) -> None:
+        """Take a kept unit; it stands where the one before stood."""
+        units = list(self._studio.composer.setup.light.units)
+        stood, unit = units[index], self.flashes[name]
+        units[index] = replace(
+            unit, x_m=stood.x_m, height_m=stood.height_m, aside_m=stood.aside_m, place=stood.place, guard=stood.guard
+        )
+        self._editor.use_flashes(tuple(units))
+
+
+def _mixes(text: str | None) -> dict[str, Mix]:
+    return {name: Mix(**values) for name, values in json.loads(text).items()} if text else {}
+
+
+def _flashes(text: str | None) -> dict[str, Flash]:
+    if not text:
+        return {}
+    return {name: setup_from_dict({"light": {"units": [unit]}}).light.key for name, unit in json.loads(text).items()}

@@ -1,0 +1,122 @@
+"""Files that older versions of Ondine wrote open with everything in them. tests/data holds them as they were written."""
+
+import hashlib
+import json
+import shutil
+import sqlite3
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from ondine.core.belief.priors import Belief, Prior
+from ondine.core.light.session import LightSession
+from ondine.core.setup import FlashFiredBy, Setup, Triggers
+from ondine.core.table.ledger import Ledger
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.wire import sequence_from_json
+from ondine.demo.scenario import IN_HAND, NAMED, START, TAUGHT, TIDAL_MILL
+from ondine.logbook.file import SCHEMA_VERSION, claim, migrated
+from ondine.logbook.recipe import read_recipe
+from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.setup_file import read_setup
+from ondine.logbook.snapshot import take_snapshot
+from ondine.logbook.store import Logbook
+from ondine.studio.composer import plan_kept
+
+DATA = Path(__file__).parents[1] / "data"
+BEGUN = datetime(2026, 6, 1, 18, 30, tzinfo=UTC)
+THREE = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000)), 391_500)
+
+
+@pytest.fixture
+def old(tmp_path: Path) -> Path:
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v2.ondine", path)
+    return path
+
+
+def test_shots_of_format_2_are_all_there(old):
+    book = Logbook.open(old)
+    shots = book.shots.find(ShotQuery())[::-1]
+    fired, unknown, failed = ShotState.FIRED, ShotState.UNKNOWN, ShotState.FAILED
+    assert [s.state for s in shots] == [fired, fired, fired, fired, failed, fired, unknown]
+    assert [s.sequence for s in shots[:4]] == [START, START.with_flash(358_000), THREE, START]
+    first = shots[0]
+    assert (first.shapes, first.rating, first.note) == (("full-umbrella", "off-axis"), 5, "für den Flur, «zuletzt»")
+    assert first.picture == Path("/nowhere/FRAME0001.JPG") and first.at == BEGUN
+    assert "Refill it" in shots[4].report and shots[5].report == "flash not ready"
+    assert shots[1].at == BEGUN + timedelta(seconds=41)
+    # Nobody wrote these down then.
+    assert {s.flash_report_us for s in shots} == {None} and {s.head_m for s in shots} == {None}
+    book.close()
+
+
+def test_set_ups_and_beliefs_of_format_2_part_and_stay_with_their_shots(old):
+    book = Logbook.open(old)
+    taught_more = Prior(1.61, 0.02)
+    assert book.setups.of_shot(1) == (TIDAL_MILL, TAUGHT)
+    setup, belief = book.setups.of_shot(4)
+    assert setup == TIDAL_MILL and belief.jet_delay_factor == taught_more and belief.lag_s == TAUGHT.lag_s
+    # One table, two states of knowledge: learning made no other set-up.
+    assert book.shots.get(1).setup_id == book.shots.get(4).setup_id
+    assert book.shots.get(1).belief_id != book.shots.get(4).belief_id
+    by_camera = Triggers(flash_fired_by=FlashFiredBy.CAMERA, sync_speed_s=1 / 160)
+    assert book.setups.of_shot(5) == (Setup(triggers=by_camera), Belief())
+    kept = {k.name: k for k in book.setups.kept()}
+    assert kept["Low and gentle"].setup == NAMED["Low and gentle"] and kept["Low and gentle"].belief == TAUGHT
+    assert kept["Taught"].belief.jet_delay_factor == taught_more
+    assert [(s.name, s.place, s.temperature_c, s.shots) for s in book.sittings.all()] == [
+        ("Second evening", "", None, 4), ("First evening", "Mill loft", 19.5, 3),
+    ]  # fmt: skip
+    book.close()
+
+
+def test_a_revision_is_the_address_of_its_content(old):
+    Logbook.open(old).close()
+    with sqlite3.connect(old) as raw:
+        rows = raw.execute("SELECT id, content FROM setup_revision").fetchall()
+        assert raw.execute("PRAGMA foreign_key_check").fetchall() == []
+        assert raw.execute("PRAGMA user_version").fetchone()[0] == SCHEMA_VERSION
+    raw.close()
+    assert len(rows) == 3
+    for address, content in rows:
+        assert "beliefs" not in json.loads(content)
+        assert address == hashlib.sha256(content.encode()).hexdigest()[:16]
+
+
+def test_what_was_in_hand_is_in_hand_again(old):
+    claimed = migrated(claim(old))
+    state = take_snapshot(claimed, 60).state
+    claimed.release()
+    plan = plan_kept(state, IN_HAND)
+    assert plan.sequence == THREE and plan.setup == TIDAL_MILL
+    assert plan.belief.jet_delay_factor == Prior(1.61, 0.02)
+    assert state["theme"] == "dark-room" and Ledger.from_json(state["ledger"]) == Ledger(12, 5e-7, 0.5)
+    assert LightSession.from_json(state["light"]).clouding_stops == 0.5
+    assert sequence_from_json(state["sequence"]) == THREE
+
+
+def test_a_logbook_of_format_1_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "old.ondine"
+    shutil.copyfile(DATA / "logbook-v2.ondine", path)
+    with sqlite3.connect(path) as raw:
+        for column in ("place", "temperature_c", "note", "preflight"):
+            raw.execute(f"ALTER TABLE sitting DROP COLUMN {column}")
+        raw.execute("DROP TABLE kept_setup")
+        raw.execute("UPDATE alembic_version SET version_num = '0001'")
+        raw.execute("PRAGMA user_version = 1")
+        text = '{"name":"Old rig","light":{"name":"Unit A","power":0.015625},"rig":{"nozzle_height_m":0.3}}'
+        raw.execute("UPDATE setup_revision SET content = ?", (text,))
+    raw.close()
+    book = Logbook.open(path)
+    assert [s.name for s in book.sittings.all()] == ["Second evening", "First evening"]
+    setup, _ = book.setups.of_shot(1)
+    assert setup.light.power == 1 / 64 and setup.rig.nozzle_height_m == 0.3
+    assert book.shots.get(1).sequence == START and book.setups.kept() == []
+    book.close()
+
+
+def test_recipe_and_set_up_of_format_1():
+    assert read_recipe(DATA / "recipe-v1.json") == IN_HAND
+    assert read_setup(DATA / "setup-v1.json") == (TIDAL_MILL, TAUGHT)
