@@ -1,13 +1,13 @@
-"""Run all benchmarks, or those named: forecast, drag, start, render."""
+"""Run all benchmarks, or those named: bands, forecast, drag, start, render."""
 
 import os
 import sys
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from benchmarks import drag, forecast, render, start
+from benchmarks import bands, drag, forecast, render, start
 
-ALL = {"forecast": forecast.run, "drag": drag.run, "start": start.run, "render": render.run}
+ALL = {"bands": bands.run, "forecast": forecast.run, "drag": drag.run, "start": start.run, "render": render.run}
 
 
 def main() -> int:

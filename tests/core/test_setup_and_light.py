@@ -4,7 +4,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ondine.core.belief.priors import Belief
-from ondine.core.belief.rigs import sample_rigs
 from ondine.core.forecast.framing import framing_note
 from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import outline
@@ -48,24 +47,6 @@ def test_frame_of_an_aps_c_body_at_one_to_four():
     camera = Camera()
     assert camera.frame_width_m == pytest.approx(0.094)
     assert camera.pixel_on_subject_m == pytest.approx(0.094 / 6000)
-
-
-def test_rigs_are_the_same_for_the_same_seed_and_start_with_the_mean():
-    first, again = sample_rigs(Belief(), 100, seed=3), sample_rigs(Belief(), 100, seed=3)
-    assert np.array_equal(first.lag_s, again.lag_s)
-    assert first.jet_speed_factor[0] == Belief().jet_speed_factor.mean
-
-
-def test_few_rigs_know_the_spreads_and_are_not_correlated():
-    rigs = sample_rigs(Belief())
-    for name, prior in vars(Belief()).items():
-        drawn = getattr(rigs, name)
-        # Bounds cut a little off the widest priors.
-        assert drawn.mean() == pytest.approx(prior.mean, abs=0.12 * prior.sd), name
-        assert drawn.std() == pytest.approx(prior.sd, rel=0.10), name
-    columns = np.array([getattr(rigs, name) for name in vars(Belief())])
-    among = np.corrcoef(columns) - np.eye(len(columns))
-    assert np.abs(among).max() < 0.05
 
 
 def test_a_jet_over_the_frame_is_said():

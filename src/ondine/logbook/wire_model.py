@@ -154,7 +154,8 @@ def up_to_date(data: Any) -> Any:
 
 def belief_from_wire(wire: Wire) -> Belief:
     """Return the belief that a checked model stands for."""
-    return belief_from_dict(wire.model_dump())
+    # What a file leaves out takes its default there, where older files are understood.
+    return belief_from_dict(wire.model_dump(exclude_unset=True))
 
 
 def _no_constant(name: str) -> None:

@@ -7,20 +7,32 @@ import json
 from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
-from ondine.core.setup.fields import About
+from ondine.core.setup.fields import About, number
 
 
 @dataclass(frozen=True)
 class Prior:
-    """A belief about one number of the rig: mean and standard deviation, in the number's own unit."""
+    """A belief about one number of the rig: its middle and standard deviation, in the number's own unit.
+
+    Positive numbers are believed in their logarithm: the middle is then the median.
+    """
 
     mean: float = field(metadata={"about": About("Mean", -1e6, 1e6)})
     sd: float = field(metadata={"about": About("Spread", 0.0, 1e6)})
 
 
 @dataclass(frozen=True)
+class Variation:
+    """What differs from shot to shot on one and the same rig, as standard deviations. It is estimated, never learned
+    as if it were the rig's. The valve's jitter is entered with the triggers.
+    """
+
+    volume_share: float = number(0.01, 0.0, 0.5, "Volume of a drop varies by")
+
+
+@dataclass(frozen=True)
 class Belief:
-    """What is believed of the rig's hidden numbers before a shot (docs/physics.md, section 8).
+    """What is believed of the rig's hidden numbers before a shot (docs/physics.md, Uncertainty).
 
     Never edited in place: learning makes a new revision, addressed by its content as a set-up's is.
     """
@@ -28,12 +40,23 @@ class Belief:
     lag_s: Prior = Prior(8e-3, 6e-3)
     release_share: Prior = Prior(0.8, 0.25)
     start_speed_m_s: Prior = Prior(0.4, 0.2)
-    flow_factor: Prior = Prior(1.0, 0.05)
+    flow_factor: Prior = Prior(1.0, 0.1)
     height_error_m: Prior = Prior(0.0, 3e-3)
-    energy_share: Prior = Prior(0.5, 0.08)
+    merge_ratio: Prior = Prior(0.5, 0.26)
+    energy_share: Prior = Prior(0.5, 0.12)
+    crown_time_factor: Prior = Prior(1.0, 0.3)
     jet_delay_factor: Prior = Prior(1.5, 0.2)
     jet_speed_factor: Prior = Prior(2.7, 0.4)
+    jet_slowing_factor: Prior = Prior(1.3, 0.6)
     tip_mass_share: Prior = Prior(1.0, 0.3)
+    sheet_time_factor: Prior = Prior(0.75, 0.25)
+    sheet_width_factor: Prior = Prior(1.0, 0.25)
+    variation: Variation = Variation()
+
+    @property
+    def priors(self) -> dict[str, Prior]:
+        """The numbers of the rig by name, in the order of their declaration."""
+        return {f.name: getattr(self, f.name) for f in fields(self) if f.name != "variation"}
 
     def to_json(self) -> str:
         """Return the canonical JSON text that its address is computed from."""
@@ -47,8 +70,14 @@ class Belief:
 
 def belief_from_dict(data: dict[str, Any]) -> Belief:
     """Read a belief that `Belief.to_json` wrote, now or in an older version; left-out parts take their defaults."""
-    known = {f.name for f in fields(Belief)}
-    return Belief(**{name: Prior(**value) for name, value in data.items() if name in known})
+    known = Belief().priors
+    made: dict[str, Any] = {name: Prior(**value) for name, value in data.items() if name in known}
+    if "jet_speed_factor" in made and "jet_slowing_factor" not in made:
+        # Until format 2 gravity alone slowed the jet, and what was learned of its speed was learned so.
+        made["jet_slowing_factor"] = Prior(1.0, 0.3)
+    if "variation" in data:
+        made["variation"] = Variation(**data["variation"])
+    return Belief(**made)
 
 
 def belief_from_json(text: str) -> Belief:

@@ -2,37 +2,42 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+import math
+from dataclasses import dataclass
 from functools import lru_cache
 from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.belief.priors import Belief
+from ondine.core.belief.priors import Belief, Prior
 
 Floats = NDArray[np.float64]
 
 DEFAULT_COUNT = 256
+LUCKY_DROPS = 8
+"""So many drops of a sequence have luck of their own."""
 
-# A normal prior has tails that no rig has: a drop that starts upwards, a crater with more energy than the drop.
+SIGNED = ("height_error_m",)
+"""Numbers that may be negative; all others are believed in their logarithm."""
+
+# Even the logarithm leaves tails that no rig has: a crater with more energy than the drop, a jet before its crater.
 _BOUNDS = {
-    "lag_s": (0.0, np.inf),
     "release_share": (0.0, 2.0),
     "start_speed_m_s": (0.02, np.inf),
-    "flow_factor": (0.3, np.inf),
     "energy_share": (0.05, 1.0),
     "jet_delay_factor": (1.0, np.inf),
-    "jet_speed_factor": (0.3, np.inf),
-    "tip_mass_share": (0.05, 5.0),
+    "jet_slowing_factor": (1.0, np.inf),
 }
 
 
 @dataclass(frozen=True)
 class Rigs:
-    """Sampled rigs: each field of `Belief` as an array of shape (n,), and `merge_luck` uniform in [0, 1).
+    """Sampled rigs: each number of `Belief` as an array of shape (n,), and the luck of one shot on each.
 
-    The first rig is the mean of the belief: charts draw it as the middle.
+    Luck has the shape (LUCKY_DROPS, n): when a drop lets go, in spreads of the valve's jitter; by what share of its
+    volume a drop is larger.
+    The first rig has every number in the middle and no luck: charts draw it as the middle.
     """
 
     lag_s: Floats
@@ -40,11 +45,17 @@ class Rigs:
     start_speed_m_s: Floats
     flow_factor: Floats
     height_error_m: Floats
+    merge_ratio: Floats
     energy_share: Floats
+    crown_time_factor: Floats
     jet_delay_factor: Floats
     jet_speed_factor: Floats
+    jet_slowing_factor: Floats
     tip_mass_share: Floats
-    merge_luck: Floats
+    sheet_time_factor: Floats
+    sheet_width_factor: Floats
+    release_luck: Floats
+    volume_luck: Floats
 
     @property
     def count(self) -> int:
@@ -53,11 +64,11 @@ class Rigs:
 
 
 @lru_cache(maxsize=8)
-def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
-    """Standard-normal draws, shape (columns, count), and uniform luck, shape (count,).
+def _draws(count: int, seed: int, columns: int) -> Floats:
+    """Standard-normal draws, shape (columns, count).
 
     Evenly spread rather than random: a Latin hypercube (McKay, Beckman & Conover 1979) in antithetic pairs, so that
-    each number's own mean and spread are met by a few hundred draws.
+    each number's own middle and spread are met by a few hundred draws.
     """
     rng = np.random.default_rng(seed)
     strata = max((count + 1) // 2, columns + 1)
@@ -67,8 +78,7 @@ def _draws(count: int, seed: int, columns: int) -> tuple[Floats, Floats]:
     quantile = np.linalg.solve(np.linalg.cholesky(quantile @ quantile.T / strata), quantile)
     normal: Floats = np.concatenate([quantile, -quantile], axis=1)[:, :count]
     normal[:, 0] = 0.0
-    luck: Floats = np.asarray((np.arange(count) * 0.6180339887498949 + 0.5) % 1.0, dtype=np.float64)
-    return normal, luck
+    return normal
 
 
 @lru_cache(maxsize=8)
@@ -78,11 +88,19 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
     Sampling rather than linearisation: whether two drops meet at all is a yes-or-no question that has no
     derivative. The draws do not depend on the sequence, so that curves move smoothly while it is dragged.
     """
-    names = [f.name for f in fields(belief)]
-    normal, luck = _draws(count, seed, len(names))
-    drawn = {}
-    for name, row in zip(names, normal, strict=True):
-        prior = getattr(belief, name)
-        low, high = _BOUNDS.get(name, (-np.inf, np.inf))
-        drawn[name] = np.clip(prior.mean + prior.sd * row, low, high)
-    return Rigs(**drawn, merge_luck=luck)
+    priors = belief.priors
+    normal = _draws(count, seed, len(priors) + 2 * LUCKY_DROPS)
+    drawn = {name: _spread(name, prior, row) for (name, prior), row in zip(priors.items(), normal, strict=False)}
+    luck = normal[len(priors) :]
+    return Rigs(
+        **drawn, release_luck=luck[:LUCKY_DROPS], volume_luck=luck[LUCKY_DROPS:] * belief.variation.volume_share
+    )
+
+
+def _spread(name: str, prior: Prior, normal: Floats) -> Floats:
+    """Values of one number: normal, or log-normal with the prior's mean as its median and the same relative spread."""
+    low, high = _BOUNDS.get(name, (-np.inf, np.inf))
+    if name in SIGNED or prior.mean <= 0:
+        return np.asarray(np.clip(prior.mean + prior.sd * normal, low, high))
+    spread = math.sqrt(math.log1p((prior.sd / prior.mean) ** 2))
+    return np.asarray(np.clip(prior.mean * np.exp(spread * normal), low, high))

@@ -92,11 +92,11 @@ def jet_curve(what: Forecast) -> JetCurve | None:
     start = first.jet_s[0]
     if not np.isfinite(start):
         return None
-    sinks = start + 2 * first.jet_m_s[0] / G
+    sinks = start + 2 * splash.jet_rise_s(first.jet_m_s[0], first.jet_slows_m_s2[0])
     met = what.meetings.time_s[:, 0]
     end = float(np.nanmin(np.append(met, sinks)))
     time = np.linspace(start, end, POINTS)
-    heights = splash.jet_height_m(time[:, None] - first.jet_s, first.jet_m_s)
+    heights = splash.jet_height_m(time[:, None] - first.jet_s, first.jet_m_s, first.jet_slows_m_s2)
     ranked = np.sort(np.nan_to_num(heights), axis=1)
     last = ranked.shape[1] - 1
     return JetCurve(time, heights[:, 0], ranked[:, round(0.16 * last)], ranked[:, round(0.84 * last)], end)
@@ -111,7 +111,7 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
         if not np.isfinite(start):
             continue
         age = np.linspace(0, 1, POINTS) * life
-        radius = meeting.sheet_radius_m(age, what.falls.diameter_m[k, 0], meets.closing_m_s[k, 0], what.liquid)
+        radius = meeting.sheet_radius_m(age, life, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
         height = meets.height_m[k, 0] + meets.sheet_m_s[k, 0] * age - G * age**2 / 2
         full = np.flatnonzero(radius >= 0.9 * radius.max())
         curves.append(

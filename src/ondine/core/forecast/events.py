@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.whole import Forecast
 from ondine.core.physics.meeting import SHEET_PEAK_SHARE
-from ondine.core.physics.splash import CROWN_END_SHARE, CROWN_RISE_SHARE
+from ondine.core.physics.splash import CROWN_END_SHARE, CROWN_RISE_SHARE, jet_rise_s, jet_top_m
 
 Floats = NDArray[np.float64]
 
@@ -107,7 +107,8 @@ def _splash_events(what: Forecast) -> list[Event | None]:
     first, touchdown = what.first, what.falls.touchdown_s[0]
     # The crown stands highest this share of its own life after touchdown.
     crown_top = touchdown + (first.crown_end_s - touchdown) * CROWN_RISE_SHARE / CROWN_END_SHARE
-    rise = first.jet_m_s / G
+    slows = first.jet_slows_m_s2
+    rise, top = jet_rise_s(first.jet_m_s, slows), jet_top_m(first.jet_m_s, slows)
     still = np.zeros_like(rise)
     spent = np.fmin.reduce(what.meetings.time_s, axis=0)
 
@@ -116,14 +117,14 @@ def _splash_events(what: Forecast) -> list[Event | None]:
 
     bead = unless_met(first.bead_s)
     bead_rise = bead - first.jet_s
-    bead_height = first.jet_m_s * bead_rise - G * bead_rise**2 / 2
+    bead_height = first.jet_m_s * bead_rise - slows * bead_rise**2 / 2
     return [
         _event(EventKind.CROWN_TOP, 1, crown_top),
         _event(EventKind.CROWN_END, 1, first.crown_end_s),
         _event(EventKind.CRATER_DEEPEST, 1, first.deepest_s, -first.crater_m, still, 2 * first.crater_m),
         _event(EventKind.JET_RISES, 1, first.jet_s, still, first.jet_m_s),
-        _event(EventKind.BEAD, 1, bead, bead_height, first.jet_m_s - G * bead_rise),
-        _event(EventKind.JET_TOP, 1, unless_met(first.jet_s + rise), first.jet_m_s**2 / (2 * G), still),
+        _event(EventKind.BEAD, 1, bead, bead_height, first.jet_m_s - slows * bead_rise),
+        _event(EventKind.JET_TOP, 1, unless_met(first.jet_s + rise), top, still),
         _event(EventKind.JET_GONE, 1, unless_met(first.jet_s + 2 * rise), still, first.jet_m_s),
     ]
 

@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.outline import Outline
 from ondine.core.forecast.whole import Forecast
 from ondine.core.light.depth import camera_depth_m
+from ondine.core.physics.splash import jet_rise_s, jet_top_m
 from ondine.core.setup import Camera
 
 LIKELY = 0.16
@@ -26,9 +26,10 @@ def framing_note(what: Forecast, now: Outline) -> str:
         over = float(sheet[:, 0].max()) - half_width
         if over > 0:
             return f"The sheet is {over * 2e3:.0f} mm wider than the frame: widen it."
-    rise = what.first.jet_m_s**2 / (2 * G)
+    first = what.first
+    rise = jet_top_m(first.jet_m_s, first.jet_slows_m_s2)
     spent = np.nan_to_num(np.fmin.reduce(what.meetings.time_s, axis=0), nan=np.inf)
-    freely = spent > what.first.jet_s + what.first.jet_m_s / G
+    freely = spent > first.jet_s + jet_rise_s(first.jet_m_s, first.jet_slows_m_s2)
     leaves = freely & (rise > top)
     share = float(np.mean(leaves))
     if share > LIKELY:

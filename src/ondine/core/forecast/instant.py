@@ -46,7 +46,9 @@ def at_instant(what: Forecast, time_us: int) -> Instant:
     since_touchdown = now - falls.touchdown_s[0]
     since_jet = now - first.jet_s
     spent = np.nan_to_num(np.fmin.reduce(meets.time_s, axis=0), nan=np.inf)
-    standing = (since_jet >= 0) & (now < spent) & (since_jet < 2 * first.jet_m_s / G)
+    standing = (
+        (since_jet >= 0) & (now < spent) & (since_jet < 2 * splash.jet_rise_s(first.jet_m_s, first.jet_slows_m_s2))
+    )
     age = now - meets.time_s
     began = age >= 0
     life = first.crown_end_s - falls.touchdown_s[0]
@@ -63,17 +65,15 @@ def at_instant(what: Forecast, time_us: int) -> Instant:
             0.0,
         ),
         crown_share=np.where((crown > 0) & (crown < 1), crown, np.nan),
-        jet_tip_m=np.where(standing, splash.jet_height_m(since_jet, first.jet_m_s), np.nan),
-        jet_speed_m_s=np.where(standing, first.jet_m_s - G * since_jet, np.nan),
+        jet_tip_m=np.where(standing, splash.jet_height_m(since_jet, first.jet_m_s, first.jet_slows_m_s2), np.nan),
+        jet_speed_m_s=np.where(standing, first.jet_m_s - first.jet_slows_m_s2 * since_jet, np.nan),
         since_jet_s=since_jet,
         sheet_age_s=np.where(began, age, np.nan),
         sheet_height_m=np.where(began, meets.height_m + meets.sheet_m_s * age - G * age * age / 2, np.nan),
         sheet_radius_m=np.where(
-            began, meeting.sheet_radius_m(age, falls.diameter_m, meets.closing_m_s, what.liquid), np.nan
+            began, meeting.sheet_radius_m(age, meets.sheet_life_s, meets.widest_m, falls.diameter_m), np.nan
         ),
-        sheet_edge_m_s=np.where(
-            began, meeting.sheet_edge_speed_m_s(age, falls.diameter_m, meets.closing_m_s, what.liquid), np.nan
-        ),
+        sheet_edge_m_s=np.where(began, meeting.sheet_edge_speed_m_s(age, meets.sheet_life_s, meets.widest_m), np.nan),
     )
 
 

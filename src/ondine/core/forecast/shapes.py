@@ -8,10 +8,10 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.instant import Instant, at_instant
 from ondine.core.forecast.whole import Forecast
 from ondine.core.physics.meeting import SHEET_PEAK_SHARE
+from ondine.core.physics.splash import jet_top_m
 
 Bools = NDArray[np.bool_]
 
@@ -127,7 +127,7 @@ def _collision_rules(what: Forecast, now: Instant) -> list[tuple[str, Bools]]:
 
 def _single_rules(what: Forecast, now: Instant) -> list[tuple[str, Bools]]:
     since, jet_age = now.since_touchdown_s, now.since_jet_s
-    top_m = what.first.jet_m_s**2 / (2 * G)
+    top_m = jet_top_m(what.first.jet_m_s, what.first.jet_slows_m_s2)
     jet_up = np.isfinite(now.jet_tip_m)
     beaded = now.time_s >= what.first.bead_s
     visible = (now.drop_height_m > 0) & (now.drop_height_m < what.setup.camera.frame_top_m)

@@ -46,6 +46,7 @@ class FirstSplash:
     crown_end_s: Floats
     jet_s: Floats
     jet_m_s: Floats
+    jet_slows_m_s2: Floats
     jet_delay_s: Floats
     bead_s: Floats
 
@@ -79,7 +80,8 @@ class Forecast:
 
 def same_drops(one: Setup, other: Setup) -> bool:
     """Whether two set-ups differ only in what no drop feels: camera, light, bowl, names."""
-    return one.rig == other.rig and one.mix == other.mix
+    jitters = one.triggers.valve_jitter_s, other.triggers.valve_jitter_s
+    return one.rig == other.rig and one.mix == other.mix and jitters[0] == jitters[1]
 
 
 def forecast(setup: Setup, belief: Belief, sequence: Sequence, rigs: Rigs | None = None) -> Forecast:
@@ -98,14 +100,17 @@ def _falls(setup: Setup, sequence: Sequence, rigs: Rigs, liquid: Liquid) -> Fall
     gap_s = np.array([gap / US_PER_S for gap in sequence.gaps_us])
     flow = setup.rig.flow_m3_s * rigs.flow_factor
     volume = drop.drop_volume_m3(open_s, flow, setup.rig.dead_time_s)
+    count = len(sequence.drops)
+    volume = volume * (1 + rigs.volume_luck[:count])
     release = start_s + drop.release_delay_s(open_s, rigs.lag_s, rigs.release_share)
+    release = release + setup.triggers.valve_jitter_s * rigs.release_luck[:count]
     merged = np.zeros(volume.shape, dtype=bool)
     # Backwards, so that a chain of merging drops ends up whole in its first one.
     for later in range(len(sequence.drops) - 1, 0, -1):
         reshaping = drop.capillary_time_s(
             drop.drop_diameter_m(volume[later - 1]), liquid.density_kg_m3, liquid.surface_tension_n_m
         )
-        merged[later] = rigs.merge_luck < drop.merge_probability(gap_s[later - 1], reshaping)
+        merged[later] = drop.merges(gap_s[later - 1], reshaping, rigs.merge_ratio)
         volume[later - 1] += np.where(merged[later], volume[later], 0.0)
     exists = ~merged & (volume > 0)
     diameter = np.where(exists, drop.drop_diameter_m(volume), np.nan)
@@ -136,9 +141,10 @@ def _first_splash(falls: Falls, rigs: Rigs, liquid: Liquid) -> FirstSplash:
     return FirstSplash(
         crater_m=crater,
         deepest_s=touchdown + splash.CRATER_DEEPEST_SHARE * clock,
-        crown_end_s=np.where(crowns, touchdown + splash.CROWN_END_SHARE * clock, np.nan),
+        crown_end_s=np.where(crowns, touchdown + rigs.crown_time_factor * splash.CROWN_END_SHARE * clock, np.nan),
         jet_s=jet,
         jet_m_s=np.where(jets, splash.jet_speed_m_s(crater, rigs.jet_speed_factor, liquid), np.nan),
+        jet_slows_m_s2=G * rigs.jet_slowing_factor,
         jet_delay_s=delay,
         bead_s=jet + splash.bead_delay_s(crater, liquid),
     )
@@ -149,7 +155,7 @@ def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> M
     on_sheet = [np.zeros(rigs.count, dtype=bool)]
     for k in range(1, len(falls.diameter_m)):
         onto_jet = _onto_jet(k, falls, first, rigs, liquid)
-        onto_sheet = _onto_sheet(k, falls, rows, liquid)
+        onto_sheet = _onto_sheet(k, falls, rows, rigs, liquid)
         hits_sheet = np.isfinite(onto_sheet[0])
         # The jet is spent by the first drop that meets it: a later one finds a sheet there, or nothing.
         jet_spent = np.any([np.isfinite(row[0]) for row in rows], axis=0)
@@ -162,15 +168,15 @@ def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> M
 def _onto_jet(k: int, falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> Floats:
     """Drop k meets the tip of the first drop's jet: time, height, closing speed, sheet speed, life, radius."""
     speed = falls.impact_m_s[k]
-    x = meeting.meeting_delay_s(falls.touchdown_s[k] - first.jet_s, speed, first.jet_m_s)
-    tip = first.jet_m_s - G * x
-    height = splash.jet_height_m(x, first.jet_m_s)
+    x = meeting.meeting_delay_s(falls.touchdown_s[k] - first.jet_s, speed, first.jet_m_s, first.jet_slows_m_s2)
+    tip = first.jet_m_s - first.jet_slows_m_s2 * x
+    height = splash.jet_height_m(x, first.jet_m_s, first.jet_slows_m_s2)
     share = rigs.tip_mass_share
     drift = (share * tip - speed) / (1 + share)
-    return _sheet(first.jet_s + x, height, speed + tip, drift, falls.diameter_m[k], liquid)
+    return _sheet(first.jet_s + x, height, speed + tip, drift, falls.diameter_m[k], rigs, liquid)
 
 
-def _onto_sheet(k: int, falls: Falls, rows: list[Floats], liquid: Liquid) -> Floats:
+def _onto_sheet(k: int, falls: Falls, rows: list[Floats], rigs: Rigs, liquid: Liquid) -> Floats:
     """Drop k meets the sheet that the drop before it opened, which drifts and falls freely meanwhile."""
     met, height, _, drift, life, _ = rows[k - 1]
     speed = falls.impact_m_s[k]
@@ -182,14 +188,20 @@ def _onto_sheet(k: int, falls: Falls, rows: list[Floats], liquid: Liquid) -> Flo
     sheet_speed = drift - G * x
     closing = speed + sheet_speed
     at = height + drift * x - G * x * x / 2
-    return _sheet(met + x, at, closing, (sheet_speed - speed) / 2, falls.diameter_m[k], liquid)
+    return _sheet(met + x, at, closing, (sheet_speed - speed) / 2, falls.diameter_m[k], rigs, liquid)
 
 
 def _sheet(
-    time_s: Floats, height_m: Floats, closing_m_s: Floats, drift_m_s: Floats, diameter_m: Floats, liquid: Liquid
+    time_s: Floats,
+    height_m: Floats,
+    closing_m_s: Floats,
+    drift_m_s: Floats,
+    diameter_m: Floats,
+    rigs: Rigs,
+    liquid: Liquid,
 ) -> Floats:
     """Stack a meeting's six rows as `Meetings` names them, shape (6, n)."""
     meets = np.isfinite(time_s)
-    life = np.where(meets, meeting.sheet_time_s(diameter_m, liquid), np.nan)
-    widest = meeting.widest_sheet_m(diameter_m, closing_m_s, liquid)
+    life = np.where(meets, rigs.sheet_time_factor * meeting.sheet_time_s(diameter_m, liquid), np.nan)
+    widest = rigs.sheet_width_factor * meeting.widest_sheet_m(diameter_m, closing_m_s, liquid)
     return np.stack([time_s, height_m, closing_m_s, drift_m_s, life, widest])

@@ -7,9 +7,6 @@ from numpy.typing import ArrayLike, NDArray
 
 Floats = NDArray[np.float64]
 
-MERGE_CERTAIN, MERGE_UNLIKELY = 0.3, 1.3
-"""Closing-to-opening gaps, in capillary times, that surely merge two drops and that hardly ever do."""
-
 
 def drop_volume_m3(open_s: ArrayLike, flow_m3_s: ArrayLike, dead_time_s: ArrayLike) -> Floats:
     """Volume let out by one pulse: flow·max(open - dead time, 0).
@@ -41,14 +38,12 @@ def capillary_time_s(diameter_m: ArrayLike, density_kg_m3: float, surface_tensio
     return np.asarray(np.sqrt(density_kg_m3 * np.asarray(diameter_m) ** 3 / surface_tension_n_m))
 
 
-def merge_probability(gap_s: ArrayLike, capillary_s: ArrayLike) -> Floats:
-    """Probability that two drops leave the nozzle as one, by the gap from closing to the next opening.
+def merges(gap_s: ArrayLike, capillary_s: ArrayLike, merge_ratio: ArrayLike) -> NDArray[np.bool_]:
+    """Whether two drops leave the nozzle as one: gap/capillary time under the valve's own ratio.
 
-    gap_s, capillary_s : [s]; they broadcast. Returns [1].
-    Falls smoothly from one at 0.3 capillary times to none at 1.3. Common practice, no published source.
+    gap_s : from closing to the next opening [s]; capillary_s : of the first drop [s]; merge_ratio : [1]; they
+    broadcast. A drop of no volume reshapes in no time and merges with nothing.
+    Common practice, no published source: pairs at a ratio of 0.7 come out clean on good valves, some valves misbehave
+    up to 1.1, and 0.2 is one drop everywhere.
     """
-    # A drop of no volume reshapes in no time: an infinite ratio, no merging.
-    with np.errstate(divide="ignore"):
-        ratio = np.asarray(gap_s) / np.asarray(capillary_s)
-    x = np.clip((ratio - MERGE_CERTAIN) / (MERGE_UNLIKELY - MERGE_CERTAIN), 0.0, 1.0)
-    return np.asarray(1 - x * x * (3 - 2 * x))
+    return np.asarray(np.asarray(gap_s) < np.asarray(merge_ratio) * np.asarray(capillary_s))

@@ -105,13 +105,30 @@ def jet_speed_m_s(crater_m: ArrayLike, speed_factor: ArrayLike, liquid: Liquid) 
     return np.asarray(np.asarray(speed_factor) * wave / (1 + JET_DAMPING_REYNOLDS / crater_reynolds))
 
 
-def jet_height_m(since_emergence_s: ArrayLike, jet_speed: ArrayLike) -> Floats:
-    """Height of the jet's tip over the rest level, a ballistic rise and fall, not below zero.
+def jet_height_m(since_emergence_s: ArrayLike, jet_speed_m_s: ArrayLike, slowing_m_s2: ArrayLike) -> Floats:
+    """Height of the jet's tip over the rest level, v·s - a·s²/2, not below zero.
 
-    since_emergence_s : [s]; jet_speed : [m/s]; they broadcast. Returns [m].
+    since_emergence_s : [s]; jet_speed_m_s : [m/s]; slowing_m_s2 : a, gravity and what necking, beads and the sinking
+    base take besides [m/s2]; they broadcast. Returns [m].
     """
     s = np.maximum(np.asarray(since_emergence_s, dtype=float), 0.0)
-    return np.asarray(np.maximum(np.asarray(jet_speed) * s - G * s * s / 2, 0.0))
+    return np.asarray(np.maximum(np.asarray(jet_speed_m_s) * s - np.asarray(slowing_m_s2) * s * s / 2, 0.0))
+
+
+def jet_rise_s(jet_speed_m_s: ArrayLike, slowing_m_s2: ArrayLike) -> Floats:
+    """Time from the jet's emergence to its top, v/a; it has sunk after twice as long.
+
+    jet_speed_m_s : [m/s]; slowing_m_s2 : [m/s2]; they broadcast. Returns [s].
+    """
+    return np.asarray(np.asarray(jet_speed_m_s) / np.asarray(slowing_m_s2))
+
+
+def jet_top_m(jet_speed_m_s: ArrayLike, slowing_m_s2: ArrayLike) -> Floats:
+    """Greatest height of the jet's tip, v²/(2a).
+
+    jet_speed_m_s : [m/s]; slowing_m_s2 : [m/s2]; they broadcast. Returns [m].
+    """
+    return np.asarray(np.asarray(jet_speed_m_s) ** 2 / (2 * np.asarray(slowing_m_s2)))
 
 
 def bead_delay_s(crater_m: ArrayLike, liquid: Liquid) -> Floats:

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 from ondine.core.belief.priors import Belief
 from ondine.core.belief.rigs import sample_rigs
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.whole import Forecast, forecast
 from ondine.core.physics.liquid import GUM_HYDRATES_H, glycerine_water, opacity
+from ondine.core.physics.splash import jet_top_m
 from ondine.core.setup import Bowl, Mix, Setup
 from ondine.core.timing.sequence import Sequence
 
@@ -77,8 +77,8 @@ def effect(setup: Setup, belief: Belief, sequence: Sequence) -> Effect:
 
 
 def _jet_m(what: Forecast) -> float:
-    speed = float(what.first.jet_m_s[0])
-    return speed**2 / (2 * G) if speed > 0 else 0.0
+    top = float(jet_top_m(what.first.jet_m_s[0], what.first.jet_slows_m_s2[0]))
+    return top if top > 0 else 0.0
 
 
 def _sheet(what: Forecast, name: str) -> float:

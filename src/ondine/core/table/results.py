@@ -12,6 +12,7 @@ from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.events import Spread
 from ondine.core.forecast.whole import Forecast
 from ondine.core.light.depth import best_f_number, camera_depth_m
+from ondine.core.physics.splash import jet_top_m
 
 Floats = NDArray[np.float64]
 
@@ -44,7 +45,7 @@ def table_results(what: Forecast) -> TableResults:
     falls, first = what.falls, what.first
     diameter = falls.diameter_m[0]
     impact = falls.impact_m_s[0]
-    jet = first.jet_m_s**2 / (2 * G)
+    jet = jet_top_m(first.jet_m_s, first.jet_slows_m_s2)
     mean_volume = float(np.pi / 6 * diameter[0] ** 3) if np.isfinite(diameter[0]) else 0.0
     mean_impact = float(impact[0]) if np.isfinite(impact[0]) else 0.0
     half = _half_depth_m(what)

@@ -17,17 +17,17 @@ from ondine.core.physics.meeting import (
 WATER = Liquid(998.2, 1.0016e-3, 0.0727)
 
 
-@given(st.floats(0.001, 0.12), st.floats(1.5, 4.0), st.floats(0.4, 1.4))
-def test_they_are_at_the_same_height_when_they_meet(lead, drop_speed, jet_speed):
-    x = float(meeting_delay_s(lead, drop_speed, jet_speed))
+@given(st.floats(0.001, 0.12), st.floats(1.5, 4.0), st.floats(0.4, 1.4), st.floats(G, 3 * G))
+def test_they_are_at_the_same_height_when_they_meet(lead, drop_speed, jet_speed, slows):
+    x = float(meeting_delay_s(lead, drop_speed, jet_speed, slows))
     assume(np.isfinite(x))
-    assert drop_speed * (lead - x) == pytest.approx(jet_speed * x - G * x * x / 2, abs=1e-9)
-    assert 0 <= x <= 2 * jet_speed / G
+    assert drop_speed * (lead - x) == pytest.approx(jet_speed * x - slows * x * x / 2, abs=1e-9)
+    assert 0 <= x <= 2 * jet_speed / slows
 
 
 def test_no_meeting_before_the_jet_or_after_it():
-    assert np.isnan(meeting_delay_s(-0.001, 2.6, 0.8))
-    assert np.isnan(meeting_delay_s(0.5, 2.6, 0.8))
+    assert np.isnan(meeting_delay_s(-0.001, 2.6, 0.8, G))
+    assert np.isnan(meeting_delay_s(0.5, 2.6, 0.8, G))
 
 
 def test_meeting_against_an_integrated_pair():
@@ -45,7 +45,9 @@ def test_meeting_against_an_integrated_pair():
         rtol=1e-10,
         atol=1e-12,
     )
-    assert float(meeting_delay_s(lead, drop_speed, jet_speed)) == pytest.approx(float(solved.t_events[0][0]), abs=1e-7)
+    assert float(meeting_delay_s(lead, drop_speed, jet_speed, G)) == pytest.approx(
+        float(solved.t_events[0][0]), abs=1e-7
+    )
 
 
 @pytest.mark.parametrize("number", [100.0, 500.0, 1000.0])
@@ -69,10 +71,11 @@ def test_sheet_law_against_its_own_equation_of_motion(number):
 def test_sheet_is_widest_at_a_third_and_stands_still_there():
     life = float(sheet_time_s(4.5e-3, WATER))
     ages = np.linspace(0, life, 30001)
-    radius = sheet_radius_m(ages, 4.5e-3, 3.5, WATER)
+    widest = float(widest_sheet_m(4.5e-3, 3.5, WATER))
+    radius = sheet_radius_m(ages, life, widest, 4.5e-3)
     assert ages[np.argmax(radius)] / life == pytest.approx(1 / 3, abs=1e-3)
-    assert radius.max() == pytest.approx(float(widest_sheet_m(4.5e-3, 3.5, WATER)), rel=1e-6)
-    assert sheet_edge_speed_m_s(life / 3, 4.5e-3, 3.5, WATER) == pytest.approx(0, abs=1e-9)
+    assert radius.max() == pytest.approx(widest, rel=1e-6)
+    assert sheet_edge_speed_m_s(life / 3, life, widest) == pytest.approx(0, abs=1e-9)
 
 
 @pytest.mark.parametrize(("mm", "life_ms", "full_ms", "wide_mm"), [(4.5, 14, 4.8, 15), (5.8, 21, 7, 22)])
@@ -87,5 +90,7 @@ def test_sheets_of_practice(mm, life_ms, full_ms, wide_mm):
 def test_edge_speed_is_the_slope_of_the_radius():
     age = np.linspace(0.004, 0.012, 9)
     step = 1e-7
-    slope = (sheet_radius_m(age + step, 4.5e-3, 3.5, WATER) - sheet_radius_m(age - step, 4.5e-3, 3.5, WATER)) / 2 / step
-    assert sheet_edge_speed_m_s(age, 4.5e-3, 3.5, WATER) == pytest.approx(slope, rel=1e-4, abs=1e-4)
+    slope = (
+        (sheet_radius_m(age + step, 14e-3, 8e-3, 4.5e-3) - sheet_radius_m(age - step, 14e-3, 8e-3, 4.5e-3)) / 2 / step
+    )
+    assert sheet_edge_speed_m_s(age, 14e-3, 8e-3) == pytest.approx(slope, rel=1e-4, abs=1e-4)

@@ -1,16 +1,9 @@
-"""Drop, crater, crown and jet against outside packages and the facts of the trade."""
+"""Crater, crown and jet against outside packages and the facts of the trade."""
 
 import fluids.core as outside
 import numpy as np
 import pytest
 
-from ondine.core.physics.drop import (
-    capillary_time_s,
-    drop_diameter_m,
-    drop_volume_m3,
-    merge_probability,
-    release_delay_s,
-)
 from ondine.core.physics.liquid import Liquid, glycerine_water
 from ondine.core.physics.splash import (
     bead_delay_s,
@@ -19,7 +12,9 @@ from ondine.core.physics.splash import (
     crater_radius_m,
     froude,
     jet_height_m,
+    jet_rise_s,
     jet_speed_m_s,
+    jet_top_m,
     makes_crown,
     makes_jet,
     ohnesorge,
@@ -38,40 +33,6 @@ def test_dimensionless_numbers_against_fluids():
     assert ohnesorge(d, WATER) == pytest.approx(
         outside.Ohnesorge(L=d, rho=998.2, mu=1.0016e-3, sigma=0.07274), rel=1e-9
     )
-
-
-@pytest.mark.parametrize(("open_ms", "low_mm", "high_mm"), [(20, 4.2, 4.7), (40, 5.6, 6.1)])
-def test_open_time_makes_drops_of_the_usual_size(open_ms, low_mm, high_mm):
-    # Common practice, no published source: 20 ms makes 4.4-4.6 mm, 40 ms about 5.8 mm.
-    diameter = drop_diameter_m(drop_volume_m3(open_ms / 1e3, 2.6e-6, 2e-3)) * 1e3
-    assert low_mm < diameter < high_mm
-
-
-def test_a_pulse_within_the_dead_time_lets_nothing_out():
-    assert drop_volume_m3(2e-3, 2.6e-6, 3e-3) == 0
-
-
-def test_sphere_of_a_known_volume():
-    assert drop_diameter_m(np.pi / 6 * 5e-3**3) == pytest.approx(5e-3, rel=1e-12)
-
-
-@pytest.mark.parametrize(("mm", "ms"), [(4.5, 35), (5.8, 52)])
-def test_capillary_time(mm, ms):
-    # Worked by hand.
-    assert capillary_time_s(mm / 1e3, 998.2, 0.0727) * 1e3 == pytest.approx(ms, abs=1)
-
-
-def test_merging_fits_practice():
-    # Common practice, no published source: 10 ms and the two leave as one; gaps from about 35 ms on work.
-    reshaping = capillary_time_s(4.5e-3, 998.2, 0.0727)
-    assert merge_probability(0.010, reshaping) > 0.95
-    assert merge_probability(0.050, reshaping) < 0.05
-    gaps = np.linspace(0, 0.08, 50)
-    assert np.all(np.diff(merge_probability(gaps, reshaping)) <= 0)
-
-
-def test_release_waits_for_lag_and_most_of_the_opening():
-    assert release_delay_s(0.02, 0.008, 0.8) == pytest.approx(0.024)
 
 
 @pytest.mark.parametrize(("mm", "height_m", "crater_mm"), [(5.8, 0.45, 13), (4.5, 0.35, 10)])
@@ -100,11 +61,17 @@ def test_crater_clock_of_practice_craters():
     assert crater_clock_s(np.array([0.010, 0.013])) * 1e3 == pytest.approx([32, 36.4], abs=0.5)
 
 
-def test_jet_rises_to_the_ballistic_top():
-    speed = float(jet_speed_m_s(0.010, 2.7, WATER))
-    heights = jet_height_m(np.linspace(0, 2 * speed / 9.80665, 1001), speed)
-    assert heights.max() == pytest.approx(speed**2 / (2 * 9.80665), rel=1e-6)
-    assert 0.02 < heights.max() < 0.06
+@pytest.mark.parametrize("factor", [1.0, 1.3, 2.5])
+def test_a_jet_rises_to_its_top_and_sinks_in_the_same_time(factor):
+    # With factor 1 the tip is a stone thrown upwards: v²/2g, and v/g to get there.
+    speed, slows = float(jet_speed_m_s(0.010, 2.7, WATER)), factor * 9.80665
+    rise, top = float(jet_rise_s(speed, slows)), float(jet_top_m(speed, slows))
+    assert (rise, top) == pytest.approx((speed / slows, speed**2 / 2 / slows))
+    ages = np.linspace(0, 2 * rise, 1001)
+    heights = jet_height_m(ages, speed, slows)
+    assert heights.max() == pytest.approx(top, rel=1e-6) and ages[np.argmax(heights)] == pytest.approx(rise)
+    assert heights[-1] == pytest.approx(0, abs=1e-9) and jet_height_m(3 * rise, speed, slows) == 0
+    assert 0.01 < top < 0.06
 
 
 def test_glycerine_lowers_the_jet():

@@ -1,0 +1,42 @@
+"""Beliefs as values: addressed by content, read back from what older versions wrote."""
+
+import json
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ondine.core.belief.priors import Belief, Prior, Variation, belief_from_dict, belief_from_json
+
+NAMES = sorted(Belief().priors)
+
+
+@given(st.sampled_from(NAMES), st.floats(0.01, 3), st.floats(0, 1), st.floats(0, 0.1))
+def test_a_belief_survives_json_and_keeps_its_address(name, mean, sd, varies):
+    belief = replace(Belief(), **{name: Prior(mean, sd)}, variation=Variation(varies))
+    again = belief_from_json(belief.to_json())
+    assert again == belief and again.revision == belief.revision
+
+
+def test_another_number_is_another_revision():
+    assert Belief().revision == Belief().revision
+    assert replace(Belief(), lag_s=Prior(8e-3, 5e-3)).revision != Belief().revision
+    assert replace(Belief(), variation=Variation(0.02)).revision != Belief().revision
+    assert len(Belief().revision) == 16
+
+
+def test_what_is_left_out_takes_its_default_and_what_is_unknown_is_passed_over():
+    assert belief_from_dict({}) == Belief()
+    found = belief_from_dict({"lag_s": {"mean": 0.01, "sd": 0.001}, "of_a_later_version": {"mean": 1, "sd": 1}})
+    assert found == replace(Belief(), lag_s=Prior(0.01, 0.001))
+
+
+def test_a_jet_that_was_learned_without_drag_stays_as_high():
+    old = json.loads(Belief().to_json())
+    del old["jet_slowing_factor"]
+    assert belief_from_dict(old).jet_slowing_factor.mean == 1.0
+
+
+def test_every_number_of_the_rig_has_a_prior_and_nothing_else_has():
+    assert "variation" not in Belief().priors and len(NAMES) == 14
+    assert all(isinstance(prior, Prior) for prior in Belief().priors.values())
