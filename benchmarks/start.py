@@ -69,11 +69,11 @@ def run() -> Iterator[str]:
         ratio = float(np.median(ratios))
         yield f"drawn window with {SHOTS} shots / bare PySide6 + NumPy + pyqtgraph window: {ratio:.2f}"
         yield (
-            f"  bound 1.7: {verdict(ratio, 1.7)}   (pairs {min(ratios):.2f} to {max(ratios):.2f}; medians "
+            f"  bound 1.3: {verdict(ratio, 1.3)}   (pairs {min(ratios):.2f} to {max(ratios):.2f}; medians "
             f"{np.median(ours_s):.2f} s, {np.median(bare_s):.2f} s)"
         )
         rss = float(np.median(memory))
-        yield f"memory at rest: {rss:.0f} MB   bound 300 MB: {verdict(rss, 300)}"
+        yield f"memory at rest: {rss:.0f} MB   bound 200 MB: {verdict(rss, 200)}"
 
 
 def _output(script: str, *words: str) -> str:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+import threading
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import Future
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from multiprocessing import get_context
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -21,8 +22,14 @@ from ondine.core.timing.commands import Commands
 from ondine.core.timing.sequence import Sequence
 from ondine.picture.look import Look
 
+if TYPE_CHECKING:
+    from concurrent.futures import ProcessPoolExecutor
+
 EMPTY = "The reservoir of the simulated bench is empty. Refill it, then go on."
 SCALE_STEP_G, SCALE_ERROR_G = 0.01, 0.006
+
+PATIENCE_S = 4.0
+"""So long nobody is told that the camera is still getting ready."""
 
 LONGEST_AFTERMATH_S = 0.15
 """How long the bench stays busy after the last pulse."""
@@ -75,6 +82,26 @@ class SimulatedCamera:
         """See `CameraDevice.deliver_to`."""
         self._folder, self._on_error = folder, on_error
 
+    def prepare(self, told: Callable[[bool], None]) -> None:
+        """Compile what traces the pictures, beside everything else, so that the first picture need not wait for it.
+
+        told : is called with False if this takes more than a moment, and with True when it is over.
+        """
+        if self._worker is None:
+            self._worker = _process()
+        begun = self._worker.submit(_warm)
+        late = threading.Timer(PATIENCE_S, lambda: told(False))
+        late.daemon = True
+        late.start()
+
+        def over(_: Future[None]) -> None:
+            if late.is_alive():
+                late.cancel()
+            else:
+                told(True)
+
+        begun.add_done_callback(over)
+
     def close(self) -> None:
         """Finish the frame under way, drop those behind it."""
         if self._worker is not None:
@@ -87,8 +114,7 @@ class SimulatedCamera:
         if folder is None:
             return
         if self._worker is None:
-            # Spawned, not forked: a fork would copy Qt's threads half alive.
-            self._worker = ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"))
+            self._worker = _process()
         frame = Frame(self._table.seed, self._table.look, sequence, setup, shot, head_m, lit, taken_at)
         self._worker.submit(take_frame, frame, folder).add_done_callback(lambda done: self._delivered(done, folder))
 
@@ -175,6 +201,21 @@ def simulated_bench(
     table = SimulatedTable(seed, clock, sleep, look or Look())
     camera = SimulatedCamera(table)
     return SimulatedController(table, camera), camera
+
+
+def _warm() -> None:
+    from ondine.picture.warm import warm
+
+    warm()
+
+
+def _process() -> ProcessPoolExecutor:
+    # Loaded with the first picture: no window needs them for its first frame.
+    from concurrent.futures import ProcessPoolExecutor
+    from multiprocessing import get_context
+
+    # Spawned, not forked: a fork would copy Qt's threads half alive.
+    return ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"))
 
 
 def _light_us(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup) -> int:

@@ -17,6 +17,12 @@ POINTS = 24
 BAND_POINTS = 6
 """The band is computed at fewer places: it is smooth, and each asks all rigs."""
 
+# Closer together towards the water, where the chart is stretched.
+_DOWN = 1 - (1 - np.linspace(0, 1, POINTS)) ** 1.6
+_EVEN = np.linspace(0, 1, POINTS)
+_BAND = np.linspace(0, 1, BAND_POINTS)
+_JET_BAND = np.linspace(0, 1, 2 * BAND_POINTS)
+
 
 @dataclass(frozen=True)
 class FallCurve:
@@ -67,9 +73,6 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
     """Return one curve per drop that leaves the nozzle on its own."""
     curves = []
     falls = what.falls
-    # Closer together towards the water, where the chart is stretched.
-    share = 1 - (1 - np.linspace(0, 1, POINTS)) ** 1.6
-    coarse = np.linspace(0, 1, BAND_POINTS)[:, None]
     for k in range(len(what.sequence.drops)):
         if not np.isfinite(falls.touchdown_s[k, 0]):
             continue
@@ -77,10 +80,13 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
         stop = float(stop) if np.isfinite(stop) else 0.0
         drop = falls.height_m[k, 0] - stop
         start, terminal = falls.start_m_s[k, 0], falls.terminal_m_s[k, 0]
-        elapsed = share * flight.fall_time_s(drop, start, terminal)
+        elapsed = _DOWN * flight.fall_time_s(drop, start, terminal)
         fallen = flight.fall_distance_m(elapsed, start, terminal)
-        times = falls.release_s[k] + flight.fall_time_s(coarse * drop, falls.start_m_s[k], falls.terminal_m_s[k])
-        spread = np.interp(fallen / drop, coarse[:, 0], np.nanstd(times, axis=1))
+        times = falls.release_s[k] + flight.fall_time_s(
+            _BAND[:, None] * drop, falls.start_m_s[k], falls.terminal_m_s[k]
+        )
+        falling = np.isfinite(falls.release_s[k])
+        spread = np.interp(fallen / drop, _BAND, times[:, falling].std(axis=1))
         time = falls.release_s[k, 0] + elapsed
         curves.append(FallCurve(k, falls.height_m[k, 0] - fallen, time, spread, stop))
     return curves
@@ -95,11 +101,14 @@ def jet_curve(what: Forecast) -> JetCurve | None:
     sinks = start + 2 * splash.jet_rise_s(first.jet_m_s[0], first.jet_slows_m_s2[0])
     met = what.meetings.time_s[:, 0]
     end = float(np.nanmin(np.append(met, sinks)))
-    time = np.linspace(start, end, POINTS)
-    heights = splash.jet_height_m(time[:, None] - first.jet_s, first.jet_m_s, first.jet_slows_m_s2)
-    ranked = np.sort(np.nan_to_num(heights), axis=1)
-    last = ranked.shape[1] - 1
-    return JetCurve(time, heights[:, 0], ranked[:, round(0.16 * last)], ranked[:, round(0.84 * last)], end)
+    time, band = start + _EVEN * (end - start), start + _JET_BAND * (end - start)
+    height = splash.jet_height_m(time - start, first.jet_m_s[0], first.jet_slows_m_s2[0])
+    heights = splash.jet_height_m(band[:, None] - first.jet_s, first.jet_m_s, first.jet_slows_m_s2)
+    last = heights.shape[1] - 1
+    ranks = [round(0.16 * last), round(0.84 * last)]
+    ranked = np.partition(np.where(np.isfinite(heights), heights, 0.0), ranks, axis=1)
+    low, high = (np.interp(time, band, ranked[:, rank]) for rank in ranks)
+    return JetCurve(time, height, low, high, end)
 
 
 def sheet_curves(what: Forecast) -> list[SheetCurve]:
@@ -110,7 +119,7 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
         start, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
         if not np.isfinite(start):
             continue
-        age = np.linspace(0, 1, POINTS) * life
+        age = _EVEN * life
         radius = meeting.sheet_radius_m(age, life, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
         height = meets.height_m[k, 0] + meets.sheet_m_s[k, 0] * age - G * age**2 / 2
         full = np.flatnonzero(radius >= 0.9 * radius.max())
@@ -125,5 +134,5 @@ def crater_curve(what: Forecast) -> CraterCurve | None:
     first, start = what.first, what.falls.touchdown_s[0, 0]
     if not np.isfinite(start):
         return None
-    since = np.linspace(0, 1, POINTS) * first.jet_delay_s[0]
+    since = _EVEN * first.jet_delay_s[0]
     return CraterCurve(start + since, splash.crater_depth_m(since, first.crater_m[0], first.jet_delay_s[0]))

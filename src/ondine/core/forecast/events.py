@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -59,77 +58,88 @@ class Event:
     size_m: Spread | None = None
 
 
+LEAST_SHARE = 0.01
+"""What fewer rigs show is not worth a word."""
+
+
+@dataclass(frozen=True)
+class _Row:
+    """One kind of event on every rig: arrays of shape (n,), NaN in `time_s` where it does not happen."""
+
+    kind: EventKind
+    drop: int
+    time_s: Floats
+    height_m: Floats | None = None
+    speed_m_s: Floats | None = None
+    size_m: Floats | None = None
+
+    @property
+    def columns(self) -> list[Floats | None]:
+        return [self.time_s, self.height_m, self.speed_m_s, self.size_m]
+
+
 def events(what: Forecast) -> list[Event]:
     """Return all events that at least one rig in a hundred shows, in the order of their mean times."""
-    found = [*_drop_events(what), *_splash_events(what), *_meeting_events(what)]
-    return sorted((e for e in found if e is not None), key=lambda e: e.time_s.mean)
+    rows = [*_drop_rows(what), *_splash_rows(what), *_meeting_rows(what)]
+    # All at once: a hand drags, and a hundred small means would cost as much as the forecast.
+    values = np.stack([np.zeros_like(r.time_s) if c is None else c for r in rows for c in r.columns])
+    values = values.reshape(len(rows), 4, -1)
+    happens = np.isfinite(values[:, 0])
+    share = happens.mean(axis=1)
+    kept = np.where(happens[:, None], values, 0.0)
+    count = np.maximum(happens.sum(axis=1), 1)[:, None]
+    mean = kept.sum(axis=2) / count
+    sd = np.sqrt(np.maximum((kept * kept).sum(axis=2) / count - mean * mean, 0.0))
+    found = []
+    for i, row in enumerate(rows):
+        if share[i] >= LEAST_SHARE:
+            known = zip(row.columns, mean[i].tolist(), sd[i].tolist(), strict=True)
+            when, height, speed, size = (None if c is None else Spread(m, s) for c, m, s in known)
+            assert when is not None
+            found.append(Event(row.kind, row.drop, float(share[i]), when, height, speed, size))
+    return sorted(found, key=lambda e: e.time_s.mean)
 
 
-def _event(
-    kind: EventKind,
-    drop: int,
-    time_s: Floats,
-    height_m: Floats | None = None,
-    speed_m_s: Floats | None = None,
-    size_m: Floats | None = None,
-) -> Event | None:
-    happens = np.isfinite(time_s)
-    share = float(np.count_nonzero(happens)) / len(happens)
-    if share < 0.01:
-        return None
-
-    def spread(values: Floats | None) -> Spread | None:
-        if values is None:
-            return None
-        kept = values if share == 1 else values[happens]
-        mean = float(kept.sum()) / len(kept)
-        return Spread(mean, math.sqrt(max(float(np.dot(kept, kept)) / len(kept) - mean * mean, 0.0)))
-
-    when = spread(time_s)
-    assert when is not None
-    return Event(kind, drop, share, when, spread(height_m), spread(speed_m_s), spread(size_m))
-
-
-def _drop_events(what: Forecast) -> list[Event | None]:
+def _drop_rows(what: Forecast) -> list[_Row]:
     found = []
     falls = what.falls
     for k in range(len(what.sequence.drops)):
         reaches_pool = np.where(np.isfinite(what.meetings.time_s[k]), np.nan, falls.touchdown_s[k])
         size = falls.diameter_m[k]
         found += [
-            _event(EventKind.RELEASE, k + 1, falls.release_s[k], falls.height_m[k], falls.start_m_s[k], size),
-            _event(EventKind.TOUCHDOWN, k + 1, reaches_pool, np.zeros_like(size), falls.impact_m_s[k], size),
+            _Row(EventKind.RELEASE, k + 1, falls.release_s[k], falls.height_m[k], falls.start_m_s[k], size),
+            _Row(EventKind.TOUCHDOWN, k + 1, reaches_pool, np.zeros_like(size), falls.impact_m_s[k], size),
         ]
     return found
 
 
-def _splash_events(what: Forecast) -> list[Event | None]:
+def _splash_rows(what: Forecast) -> list[_Row]:
     first, touchdown = what.first, what.falls.touchdown_s[0]
     # The crown stands highest this share of its own life after touchdown.
     crown_top = touchdown + (first.crown_end_s - touchdown) * CROWN_RISE_SHARE / CROWN_END_SHARE
     slows = first.jet_slows_m_s2
     rise, top = jet_rise_s(first.jet_m_s, slows), jet_top_m(first.jet_m_s, slows)
     still = np.zeros_like(rise)
-    spent = np.fmin.reduce(what.meetings.time_s, axis=0)
+    spent = what.jet_spent_s
 
     def unless_met(time_s: Floats) -> Floats:
-        return np.where(np.nan_to_num(spent, nan=np.inf) > time_s, time_s, np.nan)
+        return np.where(spent > time_s, time_s, np.nan)
 
     bead = unless_met(first.bead_s)
     bead_rise = bead - first.jet_s
     bead_height = first.jet_m_s * bead_rise - slows * bead_rise**2 / 2
     return [
-        _event(EventKind.CROWN_TOP, 1, crown_top),
-        _event(EventKind.CROWN_END, 1, first.crown_end_s),
-        _event(EventKind.CRATER_DEEPEST, 1, first.deepest_s, -first.crater_m, still, 2 * first.crater_m),
-        _event(EventKind.JET_RISES, 1, first.jet_s, still, first.jet_m_s),
-        _event(EventKind.BEAD, 1, bead, bead_height, first.jet_m_s - slows * bead_rise),
-        _event(EventKind.JET_TOP, 1, unless_met(first.jet_s + rise), top, still),
-        _event(EventKind.JET_GONE, 1, unless_met(first.jet_s + 2 * rise), still, first.jet_m_s),
+        _Row(EventKind.CROWN_TOP, 1, crown_top),
+        _Row(EventKind.CROWN_END, 1, first.crown_end_s),
+        _Row(EventKind.CRATER_DEEPEST, 1, first.deepest_s, -first.crater_m, still, 2 * first.crater_m),
+        _Row(EventKind.JET_RISES, 1, first.jet_s, still, first.jet_m_s),
+        _Row(EventKind.BEAD, 1, bead, bead_height, first.jet_m_s - slows * bead_rise),
+        _Row(EventKind.JET_TOP, 1, unless_met(first.jet_s + rise), top, still),
+        _Row(EventKind.JET_GONE, 1, unless_met(first.jet_s + 2 * rise), still, first.jet_m_s),
     ]
 
 
-def _meeting_events(what: Forecast) -> list[Event | None]:
+def _meeting_rows(what: Forecast) -> list[_Row]:
     found = []
     meets = what.meetings
     for k in range(1, len(what.sequence.drops)):
@@ -140,9 +150,9 @@ def _meeting_events(what: Forecast) -> list[Event | None]:
         full = meets.height_m[k] + meets.sheet_m_s[k] * peak - G * peak**2 / 2
         still = np.zeros_like(size)
         found += [
-            _event(EventKind.MEETING, k + 1, on_jet, meets.height_m[k], meets.closing_m_s[k], size),
-            _event(EventKind.SHEET_HIT, k + 1, on_sheet, meets.height_m[k], meets.closing_m_s[k], size),
-            _event(EventKind.SHEET_FULL, k + 1, meets.time_s[k] + peak, full, still, 2 * meets.widest_m[k]),
-            _event(EventKind.SHEET_GONE, k + 1, meets.time_s[k] + meets.sheet_life_s[k]),
+            _Row(EventKind.MEETING, k + 1, on_jet, meets.height_m[k], meets.closing_m_s[k], size),
+            _Row(EventKind.SHEET_HIT, k + 1, on_sheet, meets.height_m[k], meets.closing_m_s[k], size),
+            _Row(EventKind.SHEET_FULL, k + 1, meets.time_s[k] + peak, full, still, 2 * meets.widest_m[k]),
+            _Row(EventKind.SHEET_GONE, k + 1, meets.time_s[k] + meets.sheet_life_s[k]),
         ]
     return found

@@ -28,7 +28,7 @@ def framing_note(what: Forecast, now: Outline) -> str:
             return f"The sheet is {over * 2e3:.0f} mm wider than the frame: widen it."
     first = what.first
     rise = jet_top_m(first.jet_m_s, first.jet_slows_m_s2)
-    spent = np.nan_to_num(np.fmin.reduce(what.meetings.time_s, axis=0), nan=np.inf)
+    spent = what.jet_spent_s
     freely = spent > first.jet_s + jet_rise_s(first.jet_m_s, first.jet_slows_m_s2)
     leaves = freely & (rise > top)
     share = float(np.mean(leaves))

@@ -45,7 +45,7 @@ def at_instant(what: Forecast, time_us: int) -> Instant:
     height, speed = drop_heights_m(what, now)
     since_touchdown = now - falls.touchdown_s[0]
     since_jet = now - first.jet_s
-    spent = np.nan_to_num(np.fmin.reduce(meets.time_s, axis=0), nan=np.inf)
+    spent = what.jet_spent_s
     standing = (
         (since_jet >= 0) & (now < spent) & (since_jet < 2 * splash.jet_rise_s(first.jet_m_s, first.jet_slows_m_s2))
     )

@@ -19,6 +19,12 @@ from ondine.core.physics.splash import JET_TIP_RADIUS_SHARE
 Floats = NDArray[np.float64]
 
 
+# Where along each part its outline is drawn.
+_POOL, _CROWN, _COLUMN, _SHEET = (np.linspace(0, 1, points) for points in (24, 8, 12, 14))
+_TAPER = (1 - _COLUMN) ** 2.4
+_CAP = np.cos(np.linspace(0, np.pi / 2, 5)), np.sin(np.linspace(0, np.pi / 2, 5))
+
+
 @dataclass
 class Outline:
     """One rig's splash. Profiles are right halves, rows of (radius, height) [m]; mirror them about the axis."""
@@ -53,7 +59,7 @@ def _pool(what: Forecast, now: Instant, rig: int) -> Floats:
     depth = float(now.crater_depth_m[rig])
     if not depth > 1e-5:
         return np.array([[0.0, 0.0], [1.0, 0.0]])
-    reach = np.linspace(0, 1, 24)
+    reach = _POOL
     bowl = np.column_stack([reach * depth * 1.05, -depth * np.sqrt(np.maximum(1 - reach**2, 0))])
     lip = np.array([[depth * 1.12, depth * 0.10], [depth * 1.45, 0.0], [1.0, 0.0]])
     return np.concatenate([bowl, lip])
@@ -65,7 +71,7 @@ def _add_crown(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
         return
     lift = float(np.sin(np.pi * share**0.6))
     radius, height = float(now.crater_depth_m[rig]) * 1.05, 0.9 * float(what.first.crater_m[rig]) * lift
-    up = np.linspace(0, 1, 8)
+    up = _CROWN
     shape.crown = np.column_stack([radius + 0.3 * height * up**2, height * up])
     rise = (
         np.pi
@@ -94,11 +100,10 @@ def _add_jet(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
 
 
 def _column(top: float, thin: float, crater: float) -> Floats:
-    up = np.linspace(0, 1, 12)
+    up = _COLUMN
     base = min(0.55 * crater, 0.3 * crater + 0.08 * top)
-    radius = thin + (base - thin) * (1 - up) ** 2.4
-    cap = np.linspace(0, np.pi / 2, 5)
-    rounded = np.column_stack([thin * np.cos(cap), top + thin * (np.sin(cap) - 1)])
+    radius = thin + (base - thin) * _TAPER
+    rounded = np.column_stack([thin * _CAP[0], top + thin * (_CAP[1] - 1)])
     return np.concatenate([np.column_stack([radius, up * (top - thin)]), rounded])
 
 
@@ -112,7 +117,7 @@ def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
         if height < -radius / 2:
             continue
         share = age / life
-        reach = np.linspace(0, 1, 14)
+        reach = _SHEET
         droop = radius * (0.12 + 0.6 * max(share - SHEET_PEAK_SHARE / 2, 0.0))
         top = np.column_stack([reach * radius, height - droop * reach**2])
         drop_radius = float(what.falls.diameter_m[k, rig]) / 2

@@ -53,6 +53,7 @@ SHAPES = (
     ),
 )
 BY_KEY = {shape.key: shape for shape in SHAPES}
+_INDEX = {shape.key: index for index, shape in enumerate(SHAPES)}
 
 NEAR_MISS_DIAMETERS = 3.0
 """How far above the tip, in drop diameters, a drop still reads as a near miss rather than as in flight."""
@@ -86,10 +87,11 @@ def shapes_seen(what: Forecast, now: Instant) -> NDArray[np.intp]:
     """Return which shape each rig shows, as indices into `SHAPES`, shape (n,)."""
     rules = [*_collision_rules(what, now), *_single_rules(what, now)]
     merged = np.any(what.falls.merged, axis=0) & (now.since_touchdown_s > 0)
-    index = {shape.key: i for i, shape in enumerate(SHAPES)}
-    conditions = [merged, *(condition for _, condition in rules)]
-    choices = [index["merged-drop"], *(index[key] for key, _ in rules)]
-    return np.asarray(np.select(conditions, choices, default=index["nothing-in-frame"]))
+    seen = np.full(len(merged), _INDEX["nothing-in-frame"], dtype=np.intp)
+    # From the last rule to the first, which has the last word.
+    for key, condition in (*reversed(rules), ("merged-drop", merged)):
+        np.copyto(seen, _INDEX[key], where=condition)
+    return seen
 
 
 def _collision_rules(what: Forecast, now: Instant) -> list[tuple[str, Bools]]:

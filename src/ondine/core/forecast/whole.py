@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -76,6 +77,11 @@ class Forecast:
     falls: Falls
     first: FirstSplash
     meetings: Meetings
+
+    @cached_property
+    def jet_spent_s(self) -> Floats:
+        """When the first drop meets the jet, shape (n,) [s]; infinite where none does."""
+        return np.asarray(np.fmin.reduce(self.meetings.time_s, axis=0, initial=np.inf))
 
 
 def same_drops(one: Setup, other: Setup) -> bool:

@@ -2,21 +2,41 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property, partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ondine.core.constants import US_PER_S
-from ondine.core.forecast.curves import FallCurve, SheetCurve
+from ondine.core.forecast.curves import CraterCurve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
+from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
+from ondine.ui.kit.strokes import band, draw_curve, polygon
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
 HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """One thing on the chart: what it is drawn from, and how."""
+
+    name: str
+    curve: FallCurve | JetCurve | SheetCurve | CraterCurve | None
+    facts: tuple[object, ...]
+    paint: Callable[[], None]
+
+    @cached_property
+    def key(self) -> tuple[object, ...]:
+        """Equal for two parts that look the same."""
+        values = vars(self.curve).values() if self.curve is not None else ()
+        return self.name, self.facts, tuple(v.tobytes() if isinstance(v, np.ndarray) else v for v in values)
 
 
 @dataclass
@@ -47,25 +67,33 @@ class ChartPainter:
         self._time_ticks()
         self._lane_names()
 
-    def paint_drops(self) -> None:
-        """Draw all that stays while the flash moves, from the back to the front."""
+    def parts(self) -> list[Part]:
+        """All that stays while the flash moves, from the back to the front."""
+        course, chosen = self.prediction.course, (self.selection, self.hover)
+        found = [Part("crater", course.crater, (), self._crater), Part("jet", course.jet, (), self._jet)]
+        for fall in course.falls:
+            lit = fall.drop in chosen
+            found.append(Part(f"fall {fall.drop}", fall, (lit,), partial(self._fall, fall)))
+        for sheet in course.sheets:
+            found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
+        found.append(Part("meeting", None, tuple(course.events), self._meeting))
+        found.append(Part("lanes", None, (self.prediction.sequence.drops, chosen), self._lanes))
+        return found
+
+    def paint_parts(self, parts: list[Part]) -> None:
+        """Draw some of the parts."""
         self.painter.setFont(font(SMALL_PX))
         self.painter.save()
         # In whole pixels: a fractional clip costs as much as the whole chart.
         self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
-        self._crater()
-        self._jet()
-        for fall in self.prediction.course.falls:
-            self._fall(fall)
-        for sheet in self.prediction.course.sheets:
-            self._sheet(sheet)
-        self._meeting()
-        self._lanes()
+        for part in parts:
+            part.paint()
         self.painter.restore()
 
     def paint_flash(self) -> None:
-        """Draw the flash line, and the focus if the chart has it."""
+        """Draw what moves with the flash: the shutter and the flash line; and the focus if the chart has it."""
         self.painter.setFont(font(SMALL_PX))
+        self._shutter()
         self._flash_line()
         if self.focused:
             self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
@@ -105,24 +133,21 @@ class ChartPainter:
 
     # Water
 
-    def _points(self, times: np.ndarray, heights: np.ndarray) -> list[QPointF]:
-        xs, ys = self.time.x(times), self.height.y(heights)
-        return [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]
-
     def _crater(self) -> None:
         crater = self.prediction.course.crater
         if crater is None:
             return
-        surface = self._points(crater.time_s[[0, -1]], np.zeros(2))
-        path = QPolygonF([surface[0], *self._points(crater.time_s, -crater.depth_m), surface[1]])
-        self.painter.setPen(QPen(self.theme.colour("water_ink"), 1.5))
+        xs, ys = self.time.x(crater.time_s), self.height.y(-crater.depth_m)
+        surface = QPointF(xs[0], self.height.water_y), QPointF(xs[-1], self.height.water_y)
+        self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(self.theme.colour("air"))
-        self.painter.drawPolygon(path)
+        self.painter.drawPolygon(polygon(xs, ys))
+        draw_curve(self.painter, self.theme.colour("water_ink"), 1.5, xs, ys)
         # The surface is open here: take the line away.
         self.painter.setPen(QPen(self.theme.colour("air"), 2))
         self.painter.drawLine(surface[0] + QPointF(1, 0), surface[1] - QPointF(1, 0))
         deepest = int(np.argmax(crater.depth_m))
-        floor = QPointF(self.time.x(crater.time_s[deepest]), self.height.y(-crater.depth_m[deepest]))
+        floor = QPointF(xs[deepest], ys[deepest])
         words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
         self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
 
@@ -131,54 +156,38 @@ class ChartPainter:
         if jet is None:
             return
         p = self.painter
-        self._band(
-            [*self._points(jet.time_s, jet.high_m), *self._points(jet.time_s, jet.low_m)[::-1]],
-            self.theme.colour("water_ink", 0.16),
-        )
-        line = self._points(jet.time_s, jet.height_m)
-        body = QPainterPath(QPointF(line[0].x(), self.height.water_y))
-        for point in line:
-            body.lineTo(point)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(self.theme.colour("water_ink"), 2.5))
-        p.drawPath(body)
+        xs, ys = self.time.x(jet.time_s), self.height.y(jet.height_m)
+        around = np.concatenate([self.height.y(jet.high_m), self.height.y(jet.low_m)[::-1]])
+        self._band(polygon(np.concatenate([xs, xs[::-1]]), around), self.theme.colour("water_ink", 0.16))
+        draw_curve(p, self.theme.colour("water_ink"), 2.5, xs, ys)
         highest = int(np.argmax(jet.height_m))
         if not self.prediction.course.sheets:
-            self._label(QRectF(line[highest].x() - 20, line[highest].y() - 20, 40, 16), "jet", "water_ink", centre=True)
+            self._label(QRectF(xs[highest] - 20, ys[highest] - 20, 40, 16), "jet", "water_ink", centre=True)
 
     def _fall(self, fall: FallCurve) -> None:
-        p, ink = self.painter, self.theme.drop(fall.drop)
-        early = self._points(fall.time_s - fall.sd_s, fall.height_m)
-        late = self._points(fall.time_s + fall.sd_s, fall.height_m)
-        self._band([*early, *late[::-1]], self.theme.drop(fall.drop, 0.14))
+        ink, ys = self.theme.drop(fall.drop), self.height.y(fall.height_m)
+        early, late = self.time.x(fall.time_s - fall.sd_s), self.time.x(fall.time_s + fall.sd_s)
+        self._band(band(early, late, ys), self.theme.drop(fall.drop, 0.14))
         chosen = fall.drop in (self.selection, self.hover)
-        pen = QPen(ink, 3.2 if chosen else 2.0)
-        if DASHES[fall.drop % 4]:
-            pen.setDashPattern(DASHES[fall.drop % 4])
-        p.setPen(pen)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        path = QPainterPath()
-        points = self._points(fall.time_s, fall.height_m)
-        path.moveTo(points[0])
-        for point in points[1:]:
-            path.lineTo(point)
-        p.drawPath(path)
-        self._badge(points[len(points) // 2], str(fall.drop + 1), ink, chosen)
+        xs = self.time.x(fall.time_s)
+        draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % 4])
+        middle = len(xs) // 2
+        self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
 
-    def _band(self, outline: list[QPointF], colour: QColor) -> None:
+    def _band(self, outline: QPolygonF, colour: QColor) -> None:
         """Fill without smoothing the edge: it is too faint to show steps, and smoothing costs a millisecond."""
         self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(colour)
-        self.painter.drawPolygon(QPolygonF(outline))
+        self.painter.drawPolygon(outline)
         self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
     def _sheet(self, sheet: SheetCurve) -> None:
         p, ink = self.painter, self.theme.drop(sheet.drop)
-        upper = self._points(sheet.time_s, sheet.height_m + sheet.radius_m)
-        lower = self._points(sheet.time_s, sheet.height_m - sheet.radius_m)
-        leaf = QPolygonF([*upper, *lower[::-1]])
-        p.setPen(QPen(ink, 1.5))
+        xs = self.time.x(sheet.time_s)
+        upper, lower = self.height.y(sheet.height_m + sheet.radius_m), self.height.y(sheet.height_m - sheet.radius_m)
+        leaf = polygon(np.concatenate([xs, xs[::-1]]), np.concatenate([upper, lower[::-1]]))
+        p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.drop(sheet.drop, 0.22))
         p.drawPolygon(leaf)
         p.save()
@@ -194,6 +203,8 @@ class ChartPainter:
         p.setBrush(self.theme.drop(sheet.drop, 0.6))
         p.drawPolygon(leaf)
         p.restore()
+        for ys in (upper, lower):
+            draw_curve(p, ink, 1.5, xs, ys)
 
     def _meeting(self) -> None:
         """A ring where they meet, and what it is in words."""
@@ -220,18 +231,11 @@ class ChartPainter:
 
     def _lanes(self) -> None:
         p, sequence = self.painter, self.prediction.sequence
-        shutter, valve = (self.lanes_top + self.lane_px * row for row in range(2))
+        valve = self.lanes_top + self.lane_px
         p.setPen(QPen(self.theme.colour("faint"), 1))
         for row in range(4):
             y = self.lanes_top + self.lane_px * row
             p.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
-        when = self.prediction.latency
-        opens = max(self.time.x(when.open_from_s), self.time.left)
-        closes = min(max(self.time.x(when.open_until_s), opens), self.time.right)
-        bar = QRectF(opens, shutter + 9, closes - opens, self.lane_px - 18)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.colour("line", 0.45))
-        p.drawRect(bar)
         for index, pulse in enumerate(sequence.drops):
             left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
             chosen = index in (self.selection, self.hover)
@@ -241,16 +245,19 @@ class ChartPainter:
             p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), self.lane_px - 8), 2, 2)
             p.setPen(QPen(self.theme.colour("air"), 1))
             if right - left > 16:
-                p.drawText(
-                    QRectF(left, valve + 4, right - left, self.lane_px - 8),
-                    Qt.AlignmentFlag.AlignCenter,
-                    str(index + 1),
-                )
+                write(p, QRectF(left, valve + 4, right - left, self.lane_px - 8), str(index + 1), CENTRE)
 
     def _lane_names(self) -> None:
         for row, name in enumerate(("shutter", "valve", "flash")):
             y = self.lanes_top + self.lane_px * row
             self._label(QRectF(0, y + self.lane_px / 2 - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
+
+    def _shutter(self) -> None:
+        when, right = self.prediction.latency, self.time.right
+        opens = min(max(self.time.x(when.open_from_s), self.time.left), right)
+        closes = min(max(self.time.x(when.open_until_s), opens), right)
+        bar = QRectF(opens, self.lanes_top + 9, closes - opens, self.lane_px - 18)
+        self.painter.fillRect(bar, self.theme.colour("line", 0.45))
 
     def _flash_line(self) -> None:
         p = self.painter
@@ -279,11 +286,8 @@ class ChartPainter:
         p.setBrush(ink)
         p.drawEllipse(place, 9, 9)
         p.setPen(self.theme.colour("air"))
-        p.drawText(QRectF(place.x() - 9, place.y() - 9, 18, 18), Qt.AlignmentFlag.AlignCenter, text)
+        write(p, QRectF(place.x() - 9, place.y() - 9, 18, 18), text, CENTRE)
 
     def _label(self, room: QRectF, text: str, role: str, right: bool = False, centre: bool = False) -> None:
-        aligned = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-        if centre:
-            aligned = Qt.AlignmentFlag.AlignHCenter
         self.painter.setPen(self.theme.colour(role))
-        self.painter.drawText(room, aligned | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip, text)
+        write(self.painter, room, text, CENTRE if centre else RIGHT if right else LEFT)

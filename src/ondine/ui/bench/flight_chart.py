@@ -9,11 +9,11 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResize
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
-from ondine.core.forecast.prediction import Prediction
+from ondine.core.forecast.prediction import Course, Prediction
 from ondine.core.timing.sequence import MAX_TIME_US
 from ondine.ui.bench.chart_paint import ChartPainter
 from ondine.ui.bench.grips import FLASH, Grip, Grips, moved, nudged
-from ondine.ui.bench.layers import Layer, Same
+from ondine.ui.bench.layers import Layer
 from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.theme import DAY, Theme
 
@@ -53,7 +53,10 @@ class FlightChart(QWidget):
         self._hover: Grip | None = None
         self._drag: Grip | None = None
         self._grab_offset_us = 0
-        self._scales, self._drops = Layer(), Layer()
+        self._still = Layer()
+        self._last_keys: set[object] = set()
+        self._course: Course | None = None
+        self._course_key = object()
 
     # What it shows
 
@@ -116,15 +119,34 @@ class FlightChart(QWidget):
             return
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            scales = (self._time, self._height, self.theme.name)
-            painter.drawPixmap(0, 0, self._scales.drawn(self, scales, lambda p: self._brush(p).paint_scales()))
-            if self._drag is not None and self._drag.what != FLASH:
-                # A layer that is new at each move is not worth keeping.
-                self._brush(painter).paint_drops()
-            else:
-                drops = (Same(self._prediction.course.falls), scales, self.selection, self._hover)
-                painter.drawPixmap(0, 0, self._drops.drawn(self, drops, lambda p: self._brush(p).paint_drops()))
+            self._paint_parts(painter, (self._time, self._height, self.theme.name))
             self._brush(painter).paint_flash()
+
+    def _paint_parts(self, painter: QPainter, scales: object) -> None:
+        """Draw the drops and what they make; what looks as in the frame before is kept as a picture.
+
+        While the flash is dragged everything else stands still; while a drop is, all that it leaves alone does.
+        """
+        assert self._prediction is not None
+        if self._drag is None or self._drag.what == FLASH:
+            self._last_keys = set()
+            if self._course is not self._prediction.course:
+                self._course, self._course_key = self._prediction.course, object()
+            key: object = (scales, self._course_key, self.selection, self._hover)
+            painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, None)))
+            return
+        parts = self._brush(painter).parts()
+        still = [part for part in parts if part.key in self._last_keys]
+        self._last_keys = {part.key for part in parts}
+        names, key = {part.name for part in still}, (scales, tuple(part.key for part in still))
+        painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, names)))
+        self._brush(painter).paint_parts([part for part in parts if part not in still])
+
+    def _paint_still(self, painter: QPainter, names: set[str] | None) -> None:
+        """Draw scales and the parts of these names, None for all."""
+        brush = self._brush(painter)
+        brush.paint_scales()
+        brush.paint_parts([part for part in brush.parts() if names is None or part.name in names])
 
     def _brush(self, painter: QPainter) -> ChartPainter:
         assert self._prediction is not None and self._time is not None and self._height is not None

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.forecast.prediction import Prediction
 from ondine.ui.kit.splash_paint import mirrored, paint_splash
+from ondine.ui.kit.strokes import polygon
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
 
@@ -66,18 +67,16 @@ class SplashView(QWidget):
             self._scale_bar(p, scale)
 
     def _haunt(self, p: QPainter, middle: QPointF, scale: float) -> None:
-        """Draw the other rigs as faint lines, all in one stroke."""
+        """Draw the other rigs as faint lines, a pixel wide: those are quick."""
         assert self._prediction is not None
-        lines = QPainterPath()
+        p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
+        p.setBrush(Qt.BrushStyle.NoBrush)
         for shape in self._prediction.ghosts:
             for profile in (shape.jet, *shape.sheets):
                 if profile is not None:
-                    lines.addPath(mirrored(profile[::2], middle, scale))
+                    p.drawPolygon(polygon(*mirrored(profile[::2], middle, scale)))
             for _, height, radius in shape.drops:
-                lines.addEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
-        p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(lines)
+                p.drawEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
 
     def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
         """The pool mirrors what stands on it; the mirror image also says where the surface is."""
@@ -91,7 +90,7 @@ class SplashView(QWidget):
         shape = self._prediction.outline
         for profile in (shape.jet, *shape.sheets):
             if profile is not None:
-                p.drawPath(mirrored(profile, middle, scale))
+                p.drawPolygon(polygon(*mirrored(profile, middle, scale)))
         p.restore()
 
     def _scale_bar(self, p: QPainter, scale: float) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QGridLayout, QWidget
 
@@ -28,6 +28,9 @@ def _keys() -> dict[str, Shape]:
 SHAPE_KEYS = _keys()
 """Letter to shape: one drop on the upper row, collisions on the home row, faults on the lower row."""
 
+LEAST_CHANCE = 0.02
+"""Less than this is not underlined."""
+
 TWO_LINES = {"satellites or bubbles": "satellites\nor bubbles", "opening umbrella": "opening\numbrella"}
 
 
@@ -39,6 +42,7 @@ class ShapeButton(QAbstractButton):
         self.theme: Theme = DAY
         self.letter, self.shape = letter, shape
         self.chance = 0.0
+        self._shown_px = 0
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{shape.name}, key {letter}")
@@ -59,37 +63,53 @@ class ShapeButton(QAbstractButton):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw letter, glyph, name, and the forecast's chance as a line below."""
-        t = self.theme
         with QPainter(self) as p:
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
-            on = self.isChecked()
-            if on or self.underMouse():
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(t.colour("ink") if on else t.colour("faint"))
-                p.drawRoundedRect(area, 4, 4)
-            ink = "air" if on else "ink"
-            p.setFont(font(SMALL_PX, bold=True))
-            p.setPen(t.colour("air" if on else "soft_ink"))
-            p.drawText(QRectF(6, 0, 14, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
-            p.drawPixmap(
-                24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio())
-            )
-            p.setFont(font(SMALL_PX))
-            p.setPen(t.colour(ink))
-            room = QRectF(50, 0, self.width() - 52, self.height())
-            name = self.shape.name
-            if p.fontMetrics().horizontalAdvance(name) > room.width():
-                name = TWO_LINES.get(name, name.replace(" ", "\n", 1))
-            p.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
-            if self.chance > 0.02:
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(t.colour("water_ink"))
-                p.drawRect(QRectF(6, self.height() - 3, (self.width() - 12) * self.chance, 2))
-            if self.hasFocus():
-                p.setBrush(Qt.BrushStyle.NoBrush)
-                p.setPen(QPen(t.colour("ink"), 2))
-                p.drawRoundedRect(area, 4, 4)
+            lit = self.isChecked() or self.underMouse() or self.hasFocus()
+            if lit or event.rect().top() < self._chance_line().top():
+                self._paint_face(p)
+            line = self._chance_line()
+            line.setWidth(self._chance_px)
+            p.fillRect(line, self.theme.colour("water_ink"))
+
+    def show_chance(self, chance: float) -> None:
+        """Underline the shape by how likely it is. While a hand drags this is all that is painted of it."""
+        self.chance = chance
+        if self._chance_px != self._shown_px:
+            self._shown_px = self._chance_px
+            self.update(self._chance_line())
+
+    @property
+    def _chance_px(self) -> int:
+        return round(self._chance_line().width() * self.chance) if self.chance > LEAST_CHANCE else 0
+
+    def _chance_line(self) -> QRect:
+        return QRect(6, self.height() - 3, self.width() - 12, 2)
+
+    def _paint_face(self, p: QPainter) -> None:
+        t = self.theme
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        on = self.isChecked()
+        if on or self.underMouse():
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(t.colour("ink") if on else t.colour("faint"))
+            p.drawRoundedRect(area, 4, 4)
+        ink = "air" if on else "ink"
+        p.setFont(font(SMALL_PX, bold=True))
+        p.setPen(t.colour("air" if on else "soft_ink"))
+        p.drawText(QRectF(6, 0, 14, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
+        p.drawPixmap(24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio()))
+        p.setFont(font(SMALL_PX))
+        p.setPen(t.colour(ink))
+        room = QRectF(50, 0, self.width() - 52, self.height())
+        name = self.shape.name
+        if p.fontMetrics().horizontalAdvance(name) > room.width():
+            name = TWO_LINES.get(name, name.replace(" ", "\n", 1))
+        p.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+        if self.hasFocus():
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(t.colour("ink"), 2))
+            p.drawRoundedRect(area, 4, 4)
 
 
 class TagBoard(QWidget):
@@ -124,10 +144,7 @@ class TagBoard(QWidget):
     def show_chances(self, chances: dict[str, float]) -> None:
         """Underline each shape by how likely the forecast makes it at the flash."""
         for key, button in self.buttons.items():
-            chance = chances.get(key, 0.0)
-            if chance != button.chance:
-                button.chance = chance
-                button.update()
+            button.show_chance(chances.get(key, 0.0))
 
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""

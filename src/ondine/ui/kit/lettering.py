@@ -4,12 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter
 
 from ondine.ui.kit.theme import LARGE_PX, SMALL_PX, Theme, font
 
 LEFT, CENTRE, RIGHT = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignHCenter, Qt.AlignmentFlag.AlignRight
+
+
+def write(p: QPainter, room: QRectF, text: str, side: Qt.AlignmentFlag) -> None:
+    """Write a line in the painter's font, centred upright; half as dear as to let Qt lay it out in a rectangle."""
+    metrics = p.fontMetrics()
+    spare = room.width() - metrics.horizontalAdvance(text)
+    left = room.left() + {LEFT: 0.0, CENTRE: spare / 2, RIGHT: spare}[side]
+    p.drawText(QPointF(left, room.center().y() + (metrics.ascent() - metrics.descent()) / 2), text)
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPen
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QPainter, QPen
 
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.setup import Place
+from ondine.ui.kit.lettering import CENTRE, write
+from ondine.ui.kit.strokes import draw_curve, draw_shape
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
+
+Floats = NDArray[np.float64]
 
 RIM_MM = 0.5
 """Radius of the rim as it is drawn."""
@@ -17,18 +22,21 @@ RIM_MM = 0.5
 def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPointF, scale: float) -> None:
     """Draw the mean rig's splash, filled."""
     shape = prediction.outline
-    p.setPen(QPen(theme.colour("water_ink"), 1.8))
-    p.setBrush(Qt.BrushStyle.NoBrush)
-    p.drawPath(mirrored(shape.pool, middle, scale, closed=False))
+    line, fill = theme.colour("water_ink"), theme.colour("water_ink", 0.22)
+    draw_curve(p, line, 1.8, *mirrored(shape.pool, middle, scale))
     if shape.crown is not None:
-        p.drawPath(mirrored(shape.crown, middle, scale, closed=False))
-    p.setBrush(theme.colour("water_ink", 0.22))
+        # Two walls that do not meet on the axis.
+        for side in (-1, 1):
+            wall = shape.crown * (side * scale, -scale) + (middle.x(), middle.y())
+            draw_curve(p, line, 1.8, wall[:, 0], wall[:, 1])
     if shape.jet is not None:
-        p.drawPath(mirrored(shape.jet, middle, scale))
+        draw_shape(p, fill, line, 1.8, *mirrored(shape.jet, middle, scale))
     for sheet in shape.sheets:
-        p.drawPath(mirrored(sheet, middle, scale))
+        draw_shape(p, fill, line, 1.8, *mirrored(sheet, middle, scale))
         # The rim gathers what the sheet loses: a bead at each edge of the section.
         edge, height = sheet[int(np.argmax(sheet[:, 0]))]
+        p.setPen(QPen(line, 1.8))
+        p.setBrush(fill)
         for side in (-1, 1):
             place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
             p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
@@ -40,19 +48,18 @@ def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
         p.drawEllipse(centre, radius * scale, radius * scale)
         if radius * scale > 7:
             p.setFont(font(SMALL_PX))
-            room = QRectF(centre.x() - 12, centre.y() - 9, 24, 18)
-            p.drawText(room, Qt.AlignmentFlag.AlignCenter, str(drop + 1))
+            write(p, QRectF(centre.x() - 12, centre.y() - 9, 24, 18), str(drop + 1), CENTRE)
 
 
 def _light_edges(p: QPainter, theme: Theme, prediction: Prediction, middle: QPointF, scale: float) -> None:
     """Warm strokes where the flashes catch the splash: its sides, its top, or the underside of the sheet."""
     places = {unit.place for unit in prediction.forecast.setup.light.units}
     shape = prediction.outline
-    p.setBrush(Qt.BrushStyle.NoBrush)
-    p.setPen(QPen(theme.colour("light", 0.75), 1.6))
+    warm = theme.colour("light", 0.75)
     if Place.SIDE in places and shape.jet is not None:
         inset = shape.jet - np.array([1.2 / scale, 0.0])
-        p.drawPolyline([QPointF(middle.x() + x * scale, middle.y() - y * scale) for x, y in inset if x > 0])
+        inset = inset[inset[:, 0] > 0]
+        draw_curve(p, warm, 1.6, middle.x() + inset[:, 0] * scale, middle.y() - inset[:, 1] * scale)
     for sheet in shape.sheets:
         half = len(sheet) // 2
         rows = []
@@ -62,27 +69,13 @@ def _light_edges(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
             rows.append(sheet[half:] - np.array([0.0, 1.5 / scale]))
         for line in rows:
             for side in (-1, 1):
-                p.drawPolyline([QPointF(middle.x() + side * x * scale, middle.y() - y * scale) for x, y in line])
+                draw_curve(p, warm, 1.6, middle.x() + side * line[:, 0] * scale, middle.y() - line[:, 1] * scale)
 
 
-def mirrored(profile: np.ndarray, middle: QPointF, scale: float, closed: bool = True) -> QPainterPath:
-    """A right half profile and its mirror image as one path, from left to right."""
-    ys = (middle.y() - profile[:, 1] * scale).tolist()
-    offsets = (profile[:, 0] * scale).tolist()
-    right = [QPointF(middle.x() + x, y) for x, y in zip(offsets, ys, strict=True)]
-    left = [QPointF(middle.x() - x, y) for x, y in zip(offsets, ys, strict=True)]
-    path = QPainterPath()
-    if profile[0][0] > 0 and not closed:
-        # Two walls that do not meet on the axis (a crown).
-        for side in (left, right):
-            path.moveTo(side[0])
-            for point in side[1:]:
-                path.lineTo(point)
-        return path
-    outline = [*left[::-1], *right] if profile[0][0] == 0 else [*left, *right[::-1]]
-    path.moveTo(outline[0])
-    for point in outline[1:]:
-        path.lineTo(point)
-    if closed:
-        path.closeSubpath()
-    return path
+def mirrored(profile: Floats, middle: QPointF, scale: float) -> tuple[Floats, Floats]:
+    """Return a right half profile and its mirror image as one outline: places x and y, from the axis round to it."""
+    off, ys = profile[:, 0] * scale, middle.y() - profile[:, 1] * scale
+    left, right = middle.x() - off, middle.x() + off
+    if profile[0][0] == 0:
+        return np.concatenate([left[::-1], right]), np.concatenate([ys[::-1], ys])
+    return np.concatenate([left, right[::-1]]), np.concatenate([ys, ys[::-1]])

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QElapsedTimer, QThread, Signal
+from PySide6.QtCore import QElapsedTimer, QThread, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from ondine.bench.simulated.devices import simulated_bench
@@ -19,6 +19,7 @@ from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.file import ClaimedFile, LogbookError, claim, migrated
 from ondine.logbook.snapshot import take_snapshot
+from ondine.studio.events import Notice
 from ondine.studio.studio import Studio, now
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.bridge import Bridge
@@ -27,6 +28,9 @@ from ondine.ui.table.stages import STAGES
 
 if TYPE_CHECKING:
     from ondine.logbook.store import Logbook
+
+PREPARE_AFTER_MS = 1500
+"""The window is drawn first."""
 
 STRIP_SHOTS = 60
 """How many of the newest shots the strip holds."""
@@ -70,8 +74,11 @@ def application() -> QApplication:
     return app
 
 
-def open_window(opening: Opening, theme: str | None = None) -> MainWindow:
-    """Join logbook, bench, studio and window. Raises LogbookError."""
+def open_window(opening: Opening, theme: str | None = None, stays: bool = False) -> MainWindow:
+    """Join logbook, bench, studio and window. Raises LogbookError.
+
+    A window that `stays` gets its camera ready beside it; one that is only drawn needs none.
+    """
     claimed = claim(opening.logbook)
     try:
         # Once after an update: what was in hand is read from the file as it is now.
@@ -93,7 +100,16 @@ def open_window(opening: Opening, theme: str | None = None) -> MainWindow:
     if opening.folder is None and not kept:
         folder.mkdir(parents=True, exist_ok=True)
     studio.intake.watch(folder)
+    if stays:
+        told = lambda over: bridge.send(_ready_words(over))  # noqa: E731
+        QTimer.singleShot(PREPARE_AFTER_MS, window, lambda: camera.prepare(told))
     return window
+
+
+def _ready_words(over: bool) -> Notice:
+    if over:
+        return Notice("The simulated camera is ready.")
+    return Notice("The simulated camera is compiled, once on this computer: its first picture comes in half a minute.")
 
 
 def _logbook(claimed: ClaimedFile) -> Logbook:
@@ -113,7 +129,7 @@ def run(
     if prepare is not None and not _prepared(app, prepare):
         return 1
     try:
-        window = open_window(opening(), theme)
+        window = open_window(opening(), theme, stays=True)
     except LogbookError as error:
         return _tell(app, str(error), theme)
     window.show()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
@@ -23,12 +25,14 @@ from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.kit.theme import DAY, Theme
 from ondine.ui.table.dial_card import DialCard
 from ondine.ui.table.edge import StageEdge
-from ondine.ui.table.page import TablePage
 from ondine.ui.table.preflight import Preflight
 from ondine.ui.table.ready import readiness
 from ondine.ui.table.stage_dials import show_card
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
+
+if TYPE_CHECKING:
+    from ondine.ui.table.page import TablePage
 
 DRAWN_STAGES = ("safe", "rig")
 
@@ -70,8 +74,10 @@ class TableSide(QObject):
 
     @property
     def page(self) -> TablePage:
-        """The table's page. Its hundred fields are made when they are first asked for, not at the start."""
+        """The table's page. Its hundred fields are loaded and made when they are first asked for, not at the start."""
         if self._page is None:
+            from ondine.ui.table.page import TablePage
+
             self._page = TablePage(self.tools, self._loader)
             self._page.set_theme(self.theme)
             self._page.opened.connect(lambda _: self.moved.emit())
