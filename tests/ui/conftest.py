@@ -35,7 +35,7 @@ class Bench:
             book.shots.add_history(past)
         book.close()
         claimed = claim(self.path)
-        bridge = Bridge()
+        self.bridge = bridge = Bridge()
         self.studio = Studio(
             lambda: Logbook(claimed),
             take_snapshot(claimed, 60),

@@ -75,6 +75,7 @@ class _Row:
 
     @property
     def columns(self) -> list[Floats | None]:
+        """Time, height, speed, size."""
         return [self.time_s, self.height_m, self.speed_m_s, self.size_m]
 
 
