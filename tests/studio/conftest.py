@@ -49,8 +49,7 @@ class Table:
 
     def settle(self) -> None:
         self.studio.bench._thread.submit(int).result()
-        self.studio.writer.submit(int).result()
-        self.studio.log._reader.submit(int).result()
+        self.studio.log.wait()
 
 
 def wait_for(look: Callable[[], list[object]], count: int, within_s: float) -> list[object]:

@@ -54,8 +54,7 @@ class Bench:
     def settle(self, qtbot: QtBot) -> None:
         """Let the studio's threads finish and the window hear of it."""
         self.studio.bench._thread.submit(int).result()
-        self.studio.writer.submit(int).result()
-        self.studio.log._reader.submit(int).result()
+        self.studio.log.wait()
         qtbot.wait(20)
 
 

@@ -26,6 +26,11 @@ class LogService:
         self._writer, self._clock, self._emit = writer, clock, emit
         self._reader = ThreadPoolExecutor(max_workers=1, thread_name_prefix="logbook-reader")
 
+    def wait(self) -> None:
+        """Wait until all that was asked and written so far is done; never called in a window that is used."""
+        self._writer.submit(lambda: None).result()
+        self._reader.submit(lambda: None).result()
+
     def close(self) -> None:
         """End the reading; what is still asked for is not answered any more."""
         self._reader.shutdown(wait=True, cancel_futures=True)

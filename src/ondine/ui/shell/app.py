@@ -169,6 +169,8 @@ def show_view(window: MainWindow, view: str) -> None:
 
 def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
     """Let events and pictures arrive."""
+    app.processEvents()
+    window.studio.log.wait()
     clock = QElapsedTimer()
     clock.start()
     while clock.elapsed() < least_ms:
