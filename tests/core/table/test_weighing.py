@@ -95,3 +95,30 @@ def test_a_weighed_flow_narrows_what_is_believed():
     setup, belief = with_flow(Setup(), Belief(), found)
     assert setup.rig.flow_m3_s == found.flow_m3_s and setup.rig.flow_sd_m3_s == found.flow_sd_m3_s
     assert belief.flow_factor.sd < Belief().flow_factor.sd
+
+
+def warned(*grams: float, opens_ms: tuple[float, ...]) -> str:
+    rows = [Weighing(round(ms * 1e3), 50, g, 0.02) for ms, g in zip(opens_ms, grams, strict=True)]
+    return flow_from(rows, WATER).warning
+
+
+@pytest.mark.parametrize(("apart_g", "says"), [(0.0, False), (0.06, False), (0.10, True)])
+def test_the_same_open_time_weighed_twice_may_differ_by_three_errors(apart_g, says):
+    # Two weighings with 0.02 g each: their difference has 0.028 g, three times that is 0.085 g.
+    short, long = (2.6e-6 * (ms / 1e3 - 3e-3) * 50 * WATER * 1e3 for ms in (15, 40))
+    found = warned(short, short + apart_g, long, opens_ms=(15, 15, 40))
+    assert ("Weighings 1 and 2, both of 15 ms" in found) is says
+
+
+@pytest.mark.parametrize(("off_g", "says"), [(0.05, False), (0.20, True)])
+def test_a_weighing_off_the_line_is_named(off_g, says):
+    exact = [2.6e-6 * (ms / 1e3 - 3e-3) * 50 * WATER * 1e3 for ms in (15, 25, 40)]
+    exact[1] += off_g
+    assert ("Weighing 2 (25 ms) lies" in warned(*exact, opens_ms=(15, 25, 40))) is says
+
+
+def test_no_valve_has_a_dead_time_below_nought():
+    grams = [2.6e-6 * (ms / 1e3 + 2e-3) * 50 * WATER * 1e3 for ms in (15, 40)]
+    assert "a dead time of -2.0 ms, which no valve has" in warned(*grams, opens_ms=(15, 40))
+    grams = [2.6e-6 * (ms / 1e3 + 0.05e-3) * 50 * WATER * 1e3 for ms in (15, 40)]
+    assert warned(*grams, opens_ms=(15, 40)) == ""

@@ -1,0 +1,74 @@
+"""The forecast as a list: order, numbers and spreads, against the arrays it is made from and each other."""
+
+import numpy as np
+import pytest
+
+from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.forecast.events import LEAST_SHARE, Event, EventKind, events
+from ondine.core.forecast.whole import forecast
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+
+WHAT = forecast(TIDAL_MILL, TAUGHT, START)
+TRIO = forecast(TIDAL_MILL, TAUGHT, Sequence((*START.drops, Pulse(150_000, 18_000)), 356_000))
+
+
+def one(kind: EventKind, drop: int = 1, what=WHAT) -> Event:
+    (found,) = [e for e in events(what) if e.kind == kind and e.drop == drop]
+    return found
+
+
+def test_drops_are_numbered_from_one_in_the_order_of_their_openings():
+    released = [e for e in events(TRIO) if e.kind == EventKind.RELEASE]
+    assert [e.drop for e in released] == [1, 2, 3]
+    for event in released:
+        assert event.time_s.mean == pytest.approx(float(TRIO.falls.release_s[event.drop - 1].mean()), rel=1e-9)
+    assert {e.drop for e in events(WHAT) if e.kind == EventKind.MEETING} == {2}
+    assert {e.drop for e in events(WHAT) if e.kind in (EventKind.CROWN_TOP, EventKind.JET_RISES)} == {1}
+
+
+def test_what_follows_comes_after_what_it_follows():
+    met, full, gone = (
+        one(kind, 2).time_s.mean for kind in (EventKind.MEETING, EventKind.SHEET_FULL, EventKind.SHEET_GONE)
+    )
+    assert met < full < gone
+    assert full - met == pytest.approx((gone - met) / 3)
+    touchdown, top, end = (one(k).time_s.mean for k in (EventKind.TOUCHDOWN, EventKind.CROWN_TOP, EventKind.CROWN_END))
+    assert touchdown < top < end
+    deepest, rises = one(EventKind.CRATER_DEEPEST).time_s.mean, one(EventKind.JET_RISES).time_s.mean
+    assert touchdown < deepest < rises < met
+    assert one(EventKind.RELEASE).time_s.mean < touchdown
+
+
+def test_means_and_spreads_are_those_of_the_rigs_that_show_it():
+    met = one(EventKind.MEETING, 2)
+    times = WHAT.meetings.time_s[1]
+    shown = np.isfinite(times)
+    assert met.probability == pytest.approx(shown.mean())
+    assert met.time_s.mean == pytest.approx(times[shown].mean()) and met.time_s.sd == pytest.approx(times[shown].std())
+    assert met.height_m.mean == pytest.approx(WHAT.meetings.height_m[1][shown].mean())
+    assert met.speed_m_s.mean == pytest.approx(WHAT.meetings.closing_m_s[1][shown].mean())
+    assert met.size_m.mean == pytest.approx(WHAT.falls.diameter_m[1][shown].mean())
+
+
+def test_heights_and_sizes_follow_the_laws_of_the_first_rig():
+    crater = one(EventKind.CRATER_DEEPEST)
+    assert crater.height_m.mean == pytest.approx(-WHAT.first.crater_m.mean())
+    assert crater.size_m.mean == pytest.approx(2 * WHAT.first.crater_m.mean())
+    sheet = one(EventKind.SHEET_FULL, 2)
+    assert sheet.size_m.mean == pytest.approx(2 * np.nanmean(WHAT.meetings.widest_m[1]))
+    age = WHAT.meetings.sheet_life_s[1] / 3
+    fallen = WHAT.meetings.height_m[1] + WHAT.meetings.sheet_m_s[1] * age - G * age**2 / 2
+    assert sheet.height_m.mean == pytest.approx(np.nanmean(fallen))
+    assert one(EventKind.TOUCHDOWN).height_m.mean == 0 and one(EventKind.SHEET_GONE, 2).height_m is None
+
+
+def test_a_jet_that_is_met_has_no_top_of_its_own():
+    alone = forecast(TIDAL_MILL, TAUGHT, Sequence(START.drops[:1], 356_000))
+    top = one(EventKind.JET_TOP, what=alone)
+    rise = (alone.first.jet_m_s / alone.first.jet_slows_m_s2).mean()
+    assert top.time_s.mean == pytest.approx(
+        (alone.first.jet_s + alone.first.jet_m_s / alone.first.jet_slows_m_s2).mean()
+    )
+    assert one(EventKind.JET_GONE, what=alone).time_s.mean - top.time_s.mean == pytest.approx(rise)
+    assert not [e for e in events(WHAT) if e.kind == EventKind.JET_TOP and e.probability > LEAST_SHARE + 0.05]
