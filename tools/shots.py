@@ -9,6 +9,8 @@ from pathlib import Path
 
 from PIL import Image, ImageDraw, ImageFont
 
+from ondine.ui.table.stages import STAGES
+
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
 SEASON = ROOT / "src" / "ondine" / "demo" / "season"
@@ -17,15 +19,10 @@ VIEWS = [
     ("bench", "day"),
     ("bench", "dark-room"),
     ("log", "day"),
-    *(
-        (stage, "day")
-        for stage in (
-            "safe", "rig", "valve", "liquid", "frame", "flash", "freeze", "expose", "colour", "trigger", "dials", "keep"
-        )
-    ),
+    *((stage.key, "day") for stage in STAGES),
     ("rig", "dark-room"),
     ("freeze", "dark-room"),
-]  # fmt: skip
+]
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
 
 

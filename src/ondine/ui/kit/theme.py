@@ -109,7 +109,7 @@ def font(pixels: int = BODY_PX, bold: bool = False) -> QFont:
 
 
 def apply(app: QApplication, theme: Theme) -> None:
-    """Dress the whole application, unless it is dressed so already: a style sheet goes through every widget."""
+    """Apply a theme to the whole application, unless it has it already: a style sheet goes through every widget."""
     if app.property("theme") == theme.name:
         return
     app.setProperty("theme", theme.name)

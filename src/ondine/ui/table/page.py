@@ -22,7 +22,7 @@ from ondine.ui.table.stage_rig import RigStage
 from ondine.ui.table.stage_safe import SafeStage
 from ondine.ui.table.stage_trigger import TriggerStage
 from ondine.ui.table.stage_valve import ValveStage
-from ondine.ui.table.stages import STAGES
+from ondine.ui.table.stages import BY_KEY, STAGES
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
 
@@ -135,7 +135,7 @@ class TablePage(QWidget):
 
     def water_line(self) -> float:
         """Where the waterline runs on this page."""
-        return float(self.drawing.water_line()) if self.open_key in ("safe", "rig") else self.height() + 10.0
+        return float(self.drawing.water_line()) if BY_KEY[self.open_key].drawn else self.height() + 10.0
 
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""

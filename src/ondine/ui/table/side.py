@@ -28,13 +28,12 @@ from ondine.ui.table.edge import StageEdge
 from ondine.ui.table.preflight import Preflight
 from ondine.ui.table.ready import readiness
 from ondine.ui.table.stage_dials import show_card
+from ondine.ui.table.stages import BY_KEY
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
 
 if TYPE_CHECKING:
     from ondine.ui.table.page import TablePage
-
-DRAWN_STAGES = ("safe", "rig")
 
 
 class TableSide(QObject):
@@ -117,7 +116,7 @@ class TableSide(QObject):
             self.studio.log.list_setups()
             self.studio.sitting.list()
         self.tools.signals.altered.emit()
-        (self.page.drawing if key in DRAWN_STAGES else self.page.stages[key].panel).setFocus()
+        (self.page.drawing if BY_KEY[key].drawn else self.page.stages[key].panel).setFocus()
 
     def walk_stages(self, by: int) -> None:
         """Go to the stage before or after."""

@@ -116,7 +116,7 @@ class FrameStage(StagePage):
         self.tools.editor.edit("camera", camera)
 
     def set_theme(self, theme: Theme) -> None:
-        """Dress the frame view."""
+        """Apply the theme to the frame view."""
         self.view.theme = theme
         self.view.update()
 

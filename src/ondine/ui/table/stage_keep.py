@@ -116,7 +116,7 @@ class KeepStage(StagePage):
             self.tools.library.write_file(Path(path))
 
     def set_theme(self, theme: Theme) -> None:
-        """Dress the comparison."""
+        """Apply the theme to the comparison."""
         self.kept.theme = theme
 
 

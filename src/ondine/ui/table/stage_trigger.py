@@ -133,7 +133,7 @@ class TriggerStage(StagePage):
             self.tools.editor.use(replace(self._setup, triggers=with_lag(self._setup.triggers, self.lag)))
 
     def set_theme(self, theme: Theme) -> None:
-        """Dress chain and picture."""
+        """Apply the theme to chain and picture."""
         for view in (self.chain, self.picker):
             view.theme = theme
             view.update()

@@ -7,16 +7,20 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Stage:
-    """A stage of the work: its key in the window and its word on the edge."""
+    """A stage of the work: its key in the window, its word on the edge, what it is for.
+
+    A stage that is `drawn` has the rig's drawing for its figure, and the waterline runs through it.
+    """
 
     key: str
     word: str
     does: str
+    drawn: bool = False
 
 
 STAGES = (
-    Stage("safe", "Safe", "Wet-work checklist and cautions"),
-    Stage("rig", "Rig", "Where everything stands"),
+    Stage("safe", "Safe", "Wet-work checklist and cautions", drawn=True),
+    Stage("rig", "Rig", "Where everything stands", drawn=True),
     Stage("valve", "Valve", "Flow, weighing, priming"),
     Stage("liquid", "Liquid", "What falls, and into what"),
     Stage("frame", "Frame", "Camera, lens, framing, focus"),
@@ -28,3 +32,5 @@ STAGES = (
     Stage("dials", "Dials", "A box that a hand dials"),
     Stage("keep", "Keep", "Set-ups and sittings"),
 )
+
+BY_KEY = {stage.key: stage for stage in STAGES}
