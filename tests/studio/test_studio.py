@@ -7,9 +7,10 @@ import pytest
 from PIL import Image
 
 from ondine.bench.protocol import Pour
-from ondine.core.belief.priors import Belief
+from ondine.core.belief.priors import Belief, Prior
 from ondine.core.setup import Box, Camera, FlashFiredBy, Rig, Setup, Triggers
 from ondine.core.table.ledger import Ledger
+from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.dials import DialError
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.file import LogbookError
@@ -51,6 +52,22 @@ def test_a_shot_is_logged_before_the_valve_opens(table):
     kinds = [type(e) for e in table.events]
     assert kinds.index(ShotLogged) < kinds.index(ShotChanged)
     assert [e.state.value for e in table.events if isinstance(e, BenchChanged)] == ["firing", "ready"]
+
+
+def test_a_shot_keeps_its_belief_the_benchs_report_and_the_level(table):
+    rig = Rig(head_m=0.10)
+    belief = Belief(lag_s=Prior(9e-3, 1e-3))
+    table.studio.composer.use_setup(Setup(rig=rig), belief)
+    for _ in range(2):
+        table.fire()
+        table.settle()
+    first, second = table.studio.writer.logbook.shots.find(ShotQuery())[::-1]
+    assert first.belief_id == belief.revision
+    # The controller of the tests says that the flash fired when it was wanted.
+    assert first.flash_report_us == PAIR.flash_us
+    assert first.head_m == 0.10
+    open_s = sum(p.open_us / 1e6 - rig.dead_time_s for p in PAIR.drops)
+    assert second.head_m == pytest.approx(head_after_m(rig, open_s)) and second.head_m < first.head_m
 
 
 def test_a_busy_bench_is_not_fired_twice(table):
@@ -284,6 +301,8 @@ def test_a_box_dialled_by_hand_logs_what_it_ran_and_drives_nothing(table):
     shot = table.newest()
     assert table.controller.fired == []
     assert shot.sequence.flash_us == 355_000 and "Grey box" in shot.report
+    # Nobody measured when its flash fired.
+    assert shot.flash_report_us is None
     table.studio.composer.use_setup(Setup(box=Box(in_use=True, most_us=100_000)))
     with pytest.raises(DialError, match="counts from"):
         table.fire()

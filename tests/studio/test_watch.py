@@ -76,3 +76,15 @@ def test_a_file_that_was_taken_away_may_come_again(tmp_path, monkeypatch):
     (tmp_path / "a.jpg").write_bytes(b"one")
     watched.look(3)
     assert watched.taken == ["a.jpg"]
+
+
+def test_files_that_are_gone_are_forgotten(tmp_path, monkeypatch):
+    # A card that is emptied again and again must not fill the memory.
+    for number in range(40):
+        (tmp_path / f"{number}.jpg").write_bytes(b"x")
+    watched = Watched(tmp_path, monkeypatch)
+    assert len(watched.watch._seen) == 40
+    for path in tmp_path.iterdir():
+        path.unlink()
+    watched.look()
+    assert not watched.watch._seen

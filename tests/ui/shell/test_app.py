@@ -1,0 +1,38 @@
+"""Opening a window on yesterday's logbook."""
+
+import shutil
+from pathlib import Path
+
+import pytest
+
+from ondine.core.belief.priors import Prior
+from ondine.core.units import Length
+from ondine.logbook.file import LogbookError
+from ondine.ui.shell import app as ui
+
+DATA = Path(__file__).parents[2] / "data"
+
+
+def test_a_logbook_of_before_opens_as_it_was_left(qapp, tmp_path):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v2.ondine", path)
+    window = ui.open_window(ui.fresh(path, tmp_path))
+    try:
+        plan = window.studio.composer.plan
+        assert plan.setup.name == "Tidal Mill" and len(plan.sequence.drops) == 3
+        assert plan.belief.jet_delay_factor == Prior(1.61, 0.02)
+        assert window.theme.dark and window.side.tools.editor.units.length is Length.CM
+        assert len(window.bench.strip.shots.shots) == 7 and window.in_view.shot.id == 7
+        assert window.side.tools.valve.weighings[0].grams == 1.67
+        assert list(window.side.tools.library.mixes) == ["House"]
+    finally:
+        window.close()
+
+
+def test_a_refused_logbook_is_let_go(qapp, tmp_path):
+    path = tmp_path / "notes.txt"
+    path.write_text("95 ms")
+    for _ in range(2):
+        # The second time it would be said to be open in another Ondine if the first had kept its claim.
+        with pytest.raises(LogbookError, match="not an Ondine logbook"):
+            ui.open_window(ui.fresh(path, tmp_path))
