@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import os
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future
@@ -24,6 +25,7 @@ from ondine.picture.look import Look
 
 if TYPE_CHECKING:
     from concurrent.futures import ProcessPoolExecutor
+    from multiprocessing.process import BaseProcess
 
 EMPTY = "The reservoir of the simulated bench is empty. Refill it, then go on."
 SCALE_STEP_G, SCALE_ERROR_G = 0.01, 0.006
@@ -77,6 +79,8 @@ class SimulatedCamera:
         self._folder: Path | None = None
         self._on_error: Callable[[BenchError], None] = lambda _: None
         self._worker: ProcessPoolExecutor | None = None
+        self._warming: BaseProcess | None = None
+        self._closed = False
 
     def deliver_to(self, folder: Path, on_error: Callable[[BenchError], None]) -> None:
         """See `CameraDevice.deliver_to`."""
@@ -87,23 +91,28 @@ class SimulatedCamera:
 
         told : is called with False if this takes more than a moment, and with True when it is over.
         """
-        if self._worker is None:
-            self._worker = _process()
-        begun = self._worker.submit(_warm)
-        late = threading.Timer(PATIENCE_S, lambda: told(False))
-        late.daemon = True
-        late.start()
+        from multiprocessing import get_context
 
-        def over(_: Future[None]) -> None:
-            if late.is_alive():
-                late.cancel()
-            else:
-                told(True)
+        # A process of its own: closing the window ends it at once, as it need not end a frame under way.
+        self._warming = get_context("spawn").Process(target=_warm, daemon=True)
+        self._warming.start()
+        threading.Thread(target=self._tell_when_warm, args=(self._warming, told), daemon=True).start()
 
-        begun.add_done_callback(over)
+    def _tell_when_warm(self, warming: BaseProcess, told: Callable[[bool], None]) -> None:
+        warming.join(PATIENCE_S)
+        if warming.exitcode is not None or self._closed:
+            return
+        told(False)
+        warming.join()
+        if warming.exitcode == 0 and not self._closed:
+            told(True)
 
     def close(self) -> None:
         """Finish the frame under way, drop those behind it."""
+        self._closed = True
+        if self._warming is not None:
+            self._warming.terminate()
+            self._warming.join()
         if self._worker is not None:
             self._worker.shutdown(wait=True, cancel_futures=True)
             self._worker = None
@@ -206,6 +215,7 @@ def simulated_bench(
 def _warm() -> None:
     from ondine.picture.warm import warm
 
+    _end_with_parent()
     warm()
 
 
@@ -215,7 +225,21 @@ def _process() -> ProcessPoolExecutor:
     from multiprocessing import get_context
 
     # Spawned, not forked: a fork would copy Qt's threads half alive.
-    return ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"))
+    return ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"), initializer=_end_with_parent)
+
+
+def _end_with_parent() -> None:
+    """In the camera's process: end when the window's does, however that ends (a log-out, a crash, a kill)."""
+    from multiprocessing import parent_process
+
+    parent = parent_process()
+    assert parent is not None
+
+    def watch() -> None:
+        parent.join()
+        os._exit(1)
+
+    threading.Thread(target=watch, name="parent-watch", daemon=True).start()
 
 
 def _light_us(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup) -> int:
