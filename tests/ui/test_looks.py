@@ -211,3 +211,15 @@ def test_the_splash_and_the_chart_speak(bench):
     words = bench.window.bench.chart.accessibleDescription()
     assert "Flash at 356.0 ms" in words and "Drop 2 meets the jet" in words
     assert bench.window.bench.splash.accessibleDescription() == words
+
+
+@pytest.mark.parametrize("size", [(1200, 720), (1600, 1000)])
+def test_the_waterline_runs_through_edge_and_page_also_under_a_message(bench, qtbot, size):
+    window = bench.window
+    window.resize(*size)
+    qtbot.wait(30)
+    assert window.side.edge._water_y == pytest.approx(window.bench.water_line())
+    window.messages.trouble("The folder is gone, so no pictures come in.")
+    qtbot.wait(30)
+    assert window.side.edge._water_y == pytest.approx(window.bench.water_line())
+    assert window.bench.chart._water_y == pytest.approx(window.bench.water_line())

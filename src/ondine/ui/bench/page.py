@@ -38,7 +38,7 @@ class BenchPage(QWidget):
     """Lays the instruments out and speaks in signals; it knows no studio.
 
     Emits `composed(change, gesture)` with a function from the sequence in hand to the one that is wanted, `fired()`,
-    `tagged(shape)`, `noted(text)`, `viewed(shot)`.
+    `tagged(shape)`, `noted(text)`, `viewed(shot)`; `water_moved()` when the waterline runs elsewhere.
     """
 
     composed = Signal(object, str)
@@ -49,6 +49,7 @@ class BenchPage(QWidget):
     viewed = Signal(object)
     drop_added = Signal()
     drop_removed = Signal()
+    water_moved = Signal()
 
     def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -182,6 +183,7 @@ class BenchPage(QWidget):
         for view in (self.splash, self.picture):
             view.setFixedSize(width, round(width / 1.5))
         self.chart.set_water_line(self.water_line())
+        self.water_moved.emit()
         if self.prediction is not None:
             self._show_shape()
 

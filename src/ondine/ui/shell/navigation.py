@@ -36,6 +36,7 @@ class Navigation:
         self.blank.lifted.connect(self.blank.hide)
         side.turned.connect(self.turn_to)
         side.moved.connect(self.follow_water)
+        bench.water_moved.connect(self.follow_water)
         log.left.connect(self.go_back)
 
     def key_actions(self) -> Actions:
