@@ -88,7 +88,10 @@ def test_what_is_ready_in_a_moment_is_not_worth_a_word(monkeypatch):
     monkeypatch.setattr(devices, "PATIENCE_S", 100.0)
     camera, told = SimulatedCamera(SimulatedTable(1, lambda: None, lambda _: None)), []
     camera.prepare(told.append)
-    camera._warming.join()
+    # Asked again and again, not joined: the camera's own thread joins it, and of two only one is told how it ended.
+    until = time.monotonic() + 120
+    while camera._warming.exitcode is None and time.monotonic() < until:
+        time.sleep(0.01)
     assert camera._warming.exitcode == 0
     camera.close()
     assert told == []
