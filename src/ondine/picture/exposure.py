@@ -8,22 +8,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.setup import Camera
+from ondine.picture.film import render
 from ondine.picture.look import Look
 from ondine.picture.scene import Scene, pack
-from ondine.picture.tracer import render
 
 LONG_SIDE_PX = 1200
 
-ROUGH_EDGE = 0.5
 FULL_WELL_ELECTRONS = 30_000
 READ_NOISE_ELECTRONS = 4.0
 
 
 def picture_size(camera: Camera) -> tuple[int, int]:
-    """Width and height of the pictures: the camera's own proportions, on a side that renders in a second."""
+    """Width and height of the pictures, both even: the camera's own proportions, on a side that renders in a second."""
     wide, tall = camera.frame_px
     scale = LONG_SIDE_PX / max(wide, tall)
-    return round(wide * scale), round(tall * scale)
+    return 2 * round(wide * scale / 2), 2 * round(tall * scale / 2)
 
 
 def trace(
@@ -37,13 +36,13 @@ def trace(
     lens = camera.focal_length_m * 1e3 / camera.f_number / 2
     # The camera looks from its height at the middle of its frame.
     tilt = math.atan2(camera.height_m * 1e3 - aim, distance)
-    view = np.array([distance, math.sin(tilt), math.cos(tilt), aim, lens])
+    geometry = (distance, math.sin(tilt), math.cos(tilt), aim, lens)
     rng = np.random.default_rng([seed, 3])
     jitter = rng.random((20011, 5))
     angle, out = 2 * np.pi * jitter[:, 2], np.sqrt(jitter[:, 3])
     jitter[:, 2], jitter[:, 3] = out * np.cos(angle), out * np.sin(angle)
     packed = np.array([pack(scene) for scene in scenes])
-    image: NDArray[np.float32] = render(packed, look.packed(), view, width, height, frame_mm, jitter, ROUGH_EDGE)
+    image: NDArray[np.float32] = render(packed, look.packed(), geometry, width, height, frame_mm / width, jitter)
     return image
 
 
@@ -57,10 +56,25 @@ def expose(radiance: NDArray[np.float32], camera: Camera, room_lux: float, seed:
     room = 0.18 * room_lux * camera.exposure_s * camera.iso / (250 * camera.f_number**2)
     linear = np.clip(radiance, 0, 8) * 0.80 * 2.0**stops + room
     rng = np.random.default_rng([seed, 4])
-    electrons = np.minimum(linear, 1.2) * FULL_WELL_ELECTRONS * 200 / camera.iso
+    electrons = np.minimum(linear, 1.2) * (FULL_WELL_ELECTRONS * 200 / camera.iso)
     noise = rng.standard_normal(linear.shape, dtype=np.float32) * np.sqrt(electrons + READ_NOISE_ELECTRONS**2)
-    linear = np.clip(linear + noise * camera.iso / 200 / FULL_WELL_ELECTRONS, 0, None)
+    linear += noise * (camera.iso / 200 / FULL_WELL_ELECTRONS)
+    steps = np.clip(linear, 0, BRIGHTEST) * ((len(_TONES) - 1) / BRIGHTEST) + 0.5
+    return np.asarray(_TONES[steps.astype(np.uint16)])
+
+
+def _tones() -> NDArray[np.uint8]:
+    """The tone curve at even steps of light from none to BRIGHTEST: to ask it of every pixel would take as long as a
+    third of the tracing.
+    """
+    linear = np.linspace(0, BRIGHTEST, 2**16)
     # A gentle shoulder, as camera pictures have, so that highlights on wet edges do not clip hard.
     shoulder = np.where(linear > 0.7, 0.7 + 0.3 * np.tanh((linear - 0.7) / 0.45), linear)
     coded = np.where(shoulder <= 0.0031308, 12.92 * shoulder, 1.055 * np.maximum(shoulder, 1e-6) ** (1 / 2.4) - 0.055)
     return np.asarray(np.clip(coded * 255 + 0.5, 0, 255), dtype=np.uint8)
+
+
+BRIGHTEST = 2.0
+"""Light that is white on the picture, and so is all beyond it."""
+
+_TONES = _tones()

@@ -97,11 +97,15 @@ COLUMN_AT = SHEET_RINGS_AT + 4 * RING * MAX_SHEETS
 STEPS = 256
 """Entries up the jet in the table of its radius."""
 
-PACKED_SIZE = COLUMN_AT + STEPS + 1
+CRATER_AT = COLUMN_AT + STEPS + 1
+CRATER_REACH = 1.6
+"""The pool is level beyond so many crater radii."""
+
+PACKED_SIZE = CRATER_AT + STEPS + 1
 
 
 def pack(scene: Scene) -> Floats:
-    """Return the scene as one flat array, laid out as `sdf.py` reads it, shape (PACKED_SIZE,).
+    """Return the scene as one flat array, laid out as `distance.py` reads it, shape (PACKED_SIZE,).
 
     Around the axis the lumps are tabulated once, so that the tracer asks no sine at each step.
     """
@@ -130,7 +134,8 @@ def pack(scene: Scene) -> Floats:
     flat[21] = _reach(scene) + 1.0
     for i, b in enumerate(blobs):
         flat[BLOBS_AT + 6 * i : BLOBS_AT + 6 * i + 6] = (b.x, b.y, b.z, b.across, b.upright, b.dye)
-    flat[COLUMN_AT:PACKED_SIZE] = _column_radius(column)
+    flat[COLUMN_AT:CRATER_AT] = _column_radius(column)
+    flat[CRATER_AT:PACKED_SIZE] = _crater_height(pool)
     tops, teeth = _crown_ring(crown)
     flat[CROWN_RING_AT : CROWN_RING_AT + RING] = tops
     flat[CROWN_RING_AT + RING : CROWN_RING_AT + 2 * RING] = teeth
@@ -162,9 +167,26 @@ def _column_radius(column: Column) -> Floats:
     return np.asarray(taper * (1 - column.waist * swell * share))
 
 
+def _crater_height(pool: Pool) -> Floats:
+    """Height of the pool's surface from the axis out to CRATER_REACH radii, shape (STEPS + 1,): bowl and raised lip."""
+    q = np.linspace(0, CRATER_REACH, STEPS + 1)
+    bowl = np.maximum(1 - q * q, 0) ** 0.8
+    return np.asarray(0.13 * abs(pool.crater_depth) * np.exp(-((q - 1.12) ** 2) / 0.02) - pool.crater_depth * bowl)
+
+
+def bearings() -> Floats:
+    """Angles of the RING entries of a table around the axis [rad].
+
+    They stand evenly around a square rather than a circle, so that to find one asks for no arctangent.
+    """
+    slant = np.arange(RING) * 4 / RING - 2
+    y = np.where(np.abs(slant) <= 1, slant, np.sign(slant) * 2 - slant)
+    return np.asarray(np.arctan2(y, np.where(np.abs(slant) <= 1, 1, -1) * (1 - np.abs(y))))
+
+
 def _crown_ring(crown: Crown) -> tuple[Floats, Floats]:
     """Height of the crown's edge and how far each angle is into a spike, shape (RING,)."""
-    angle = np.linspace(-np.pi, np.pi, RING, endpoint=False)
+    angle = bearings()
     tooth = 0.5 + 0.5 * np.cos(crown.spikes * angle + crown.phase)
     uneven = 0.75 + 0.25 * np.sin(3 * angle + 2 * crown.phase) + 0.12 * np.sin(7 * angle - crown.phase)
     return crown.height * (0.62 + 0.75 * uneven * tooth**3), tooth
@@ -172,7 +194,7 @@ def _crown_ring(crown: Crown) -> tuple[Floats, Floats]:
 
 def _sheet_ring(sheet: Sheet) -> tuple[Floats, Floats, Floats, Floats]:
     """The sheet's edge, its fingers, and where holes lie (middle and half width, in radii), each of shape (RING,)."""
-    angle = np.linspace(-np.pi, np.pi, RING, endpoint=False)
+    angle = bearings()
     wander = 0.8 * np.sin(2 * angle + sheet.phase)
     tooth = 0.5 + 0.5 * np.cos(sheet.fingers * angle + sheet.phase + wander)
     uneven = 0.6 + 0.4 * np.sin(5 * angle + 3 * sheet.phase)

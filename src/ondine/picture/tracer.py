@@ -8,9 +8,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
 from ondine.picture.distance import (
+    ALL_PARTS,
     BIG_PARTS,
     FILLET,
     POOL,
@@ -27,6 +26,9 @@ from ondine.picture.distance import (
 WATER_INDEX = 1.333
 TOUCH_MM = 0.008
 """A ray this close has arrived. Much coarser, and the way into thin walls shows as contour lines."""
+
+MIRRORED_TOUCH_MM = 0.04
+"""A mirrored ray is not followed into the walls that it meets."""
 
 ENTRY_MM = 0.04
 """How far behind the surface a ray that enters begins: safely inside, well short of a sheet's other face."""
@@ -102,9 +104,19 @@ def surroundings(look: Any, x: float, y: float, z: float, dx: float, dy: float, 
 
 @jit
 def march(
-    s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, near: float, far: float, mask: int
+    s: Any,
+    x: float,
+    y: float,
+    z: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    near: float,
+    far: float,
+    mask: int,
+    touch: float,
 ) -> tuple[float, int, float]:
-    """Walk a ray through air until it meets liquid: distance (or -1), part, dye."""
+    """Walk a ray through air until it comes as close to liquid as `touch`: distance (or -1), part, dye."""
     t = near
     part, dye = 0, 0.0
     lip = 0.14 * abs(s[0])
@@ -123,28 +135,28 @@ def march(
                 pool = 0.0
         else:
             d, part, dye = with_pool(s, pz, r, d, part, dye)
-        if pool < TOUCH_MM and pz <= lip + TOUCH_MM and (s[0] == 0.0 or pz - crater_height(s, r) < TOUCH_MM):
+        if pool < touch and pz <= lip + touch and (s[0] == 0.0 or pz - crater_height(s, r) < touch):
             return t, POOL, 0.0
-        if d < TOUCH_MM:
+        if d < touch:
             return t, part, dye
-        t += max(min(d, pool), TOUCH_MM)
+        t += max(min(d, pool), touch)
         if t > far:
             break
     return -1.0, part, dye
 
 
 @jit
-def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float) -> tuple[float, float]:
-    """Where a ray is inside the cylinder that holds all splash liquid: near and far, or far < near."""
+def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, wide: float) -> tuple[float, float]:
+    """Where a bundle of rays is inside the cylinder that holds all splash liquid: near and far, or far < near."""
     a = dx * dx + dy * dy
     b = x * dx + y * dy
-    c = x * x + y * y - s[21] * s[21]
+    c = x * x + y * y - (s[21] + wide) * (s[21] + wide)
     disc = b * b - a * c
     if disc < 0.0 or a < 1e-12:
         return 0.0, -1.0
     root = math.sqrt(disc)
     near, far = (-b - root) / a, (-b + root) / a
-    top, foot = s[20], -s[0] * 1.3 - 4.0
+    top, foot = s[20] + wide, -s[0] * 1.3 - 4.0 - wide
     if abs(dz) > 1e-9:
         t1, t2 = (top - z) / dz, (foot - z) / dz
         near, far = max(near, min(t1, t2)), min(far, max(t1, t2))
@@ -159,13 +171,13 @@ def reflected(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: fl
 
     Returns whether it came near any liquid.
     """
-    near, far = span(s, x, y, z, dx, dy, dz)
+    near, far = span(s, x, y, z, dx, dy, dz, 0.0)
     t = -1.0
     dye = 0.0
     part = 0
-    mask = parts_near(s, x, y, z, dx, dy, dz) if far > near else 0
+    mask = parts_near(s, x, y, z, dx, dy, dz, ALL_PARTS, 0.0) if far > near else 0
     if mask != 0:
-        t, part, dye = march(s, x, y, z, dx, dy, dz, near, far, mask)
+        t, part, dye = march(s, x, y, z, dx, dy, dz, near, far, mask, MIRRORED_TOUCH_MM)
     if t < 0.0:
         surroundings(look, x, y, z, dx, dy, dz, out)
         return mask != 0
@@ -287,15 +299,47 @@ def surface(
 
 
 @jit
+def approach(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, wide: float) -> tuple[float, int]:
+    """How far a bundle of rays with this radius runs through free air, and which parts any of it can meet."""
+    near, far = span(s, x, y, z, dx, dy, dz, wide)
+    if far <= near:
+        return 0.0, 0
+    mask = parts_near(s, x, y, z, dx, dy, dz, ALL_PARTS, wide)
+    t = near
+    if mask == 0 and s[0] == 0.0:
+        return t, mask
+    for _ in range(60):
+        free = liquid(s, x + t * dx, y + t * dy, z + t * dz, mask)[0] - wide
+        if free < 0.05 or t > far:
+            break
+        t += free
+    return t, mask
+
+
+@jit
 def radiance(
-    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any, work: Any
+    s: Any,
+    look: Any,
+    x: float,
+    y: float,
+    z: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    clear: float,
+    among: int,
+    out: Any,
+    work: Any,
 ) -> bool:
-    """Radiance that reaches the camera along one ray, into out[0:3]; whether it came near any liquid."""
-    near, far = span(s, x, y, z, dx, dy, dz)
-    mask = parts_near(s, x, y, z, dx, dy, dz) if far > near else 0
+    """Radiance that reaches the camera along one ray, into out[0:3]; whether it came near any liquid.
+
+    `clear` and `among` are what `approach` found for the bundle that holds the ray.
+    """
+    near, far = span(s, x, y, z, dx, dy, dz, 0.0)
+    mask = parts_near(s, x, y, z, dx, dy, dz, among, 0.0) if far > near and among != 0 else 0
     near_liquid = mask != 0 or (s[0] != 0.0 and far > near)
-    if (mask != 0 or s[0] != 0.0) and far > near and z + near * dz > -1e-3:
-        t, part, dye = march(s, x, y, z, dx, dy, dz, near, far, mask)
+    if near_liquid and z + near * dz > -1e-3:
+        t, part, dye = march(s, x, y, z, dx, dy, dz, max(near, clear), far, mask, TOUCH_MM)
         if t >= 0.0:
             surface(s, look, x + t * dx, y + t * dy, z + t * dz, dx, dy, dz, part, dye, mask, out, work)
             return True
@@ -307,91 +351,3 @@ def radiance(
             return surface(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work) or near_liquid
     surroundings(look, x, y, z, dx, dy, dz, out)
     return near_liquid
-
-
-@jit
-def shoot(
-    scenes: Any, look: Any, view: Any, u: float, v: float, k: int, lx: float, ly: float, out: Any, work: Any
-) -> bool:
-    """One camera ray through film point (u, v) [mm on the subject] at time sample k and lens point (lx, ly).
-
-    Returns whether it came near any liquid.
-    """
-    # view: distance, sine and cosine of the tilt, height of the aim, lens radius.
-    distance, sine, cosine, aim, lens = view[0], view[1], view[2], view[3], view[4]
-    ax, ay = lx * lens, ly * lens
-    ox, oy, oz = ax, -distance * cosine - ay * sine, aim + distance * sine + ay * cosine
-    tx, ty, tz = u, v * sine, aim + v * cosine
-    dx, dy, dz = tx - ox, ty - oy, tz - oz
-    length = math.sqrt(dx * dx + dy * dy + dz * dz)
-    return radiance(scenes[k], look, ox, oy, oz, dx / length, dy / length, dz / length, out, work)
-
-
-@jit
-def render(
-    scenes: Any, look: Any, view: Any, width: int, height: int, frame_mm: float, jitter: Any, rough: float
-) -> Any:
-    """Render linear RGB of shape (height, width, 3), both even.
-
-    scenes : packed scenes at equally bright instants of the flash, shape (k, ·); look : `Look.packed`;
-    view : camera geometry; jitter : random numbers, shape (m, 5); rough : contrast that counts as an edge.
-    """
-    image = np.zeros((height, width, 3), dtype=np.float32)
-    expose_all(image, scenes, look, view, frame_mm / width, jitter)
-    refine(image, scenes, look, view, frame_mm / width, jitter, rough)
-    return image
-
-
-@jit
-def expose_all(image: Any, scenes: Any, look: Any, view: Any, pitch: float, jitter: Any) -> None:
-    """One ray a pixel; where there is only sheet and open pool, two rays for a block of four pixels."""
-    height, width = image.shape[0], image.shape[1]
-    out, work, last = np.zeros(3), np.zeros(3), np.zeros(3)
-    times = scenes.shape[0]
-    at = 0
-    for row in range(0, height, 2):
-        for col in range(0, width, 2):
-            u, v = (col + 1 - width / 2) * pitch, (height / 2 - row - 1) * pitch
-            # First and last instant: what moves while the flash burns is near the ray at one of them.
-            near = shoot(scenes, look, view, u, v, 0, 0.0, 0.0, out, work)
-            if not near:
-                near = shoot(scenes, look, view, u, v, times - 1, 0.0, 0.0, last, work)
-            for i in range(4):
-                r, q = row + i // 2, col + i % 2
-                if near:
-                    j = jitter[at]
-                    at = (at + 1) % jitter.shape[0]
-                    u, v = (q + 0.5 - width / 2) * pitch, (height / 2 - r - 0.5) * pitch
-                    shoot(scenes, look, view, u, v, int(j[4] * times), 0.0, 0.0, out, work)
-                for c in range(3):
-                    image[r, q, c] = out[c] if near else 0.5 * (out[c] + last[c])
-
-
-@jit
-def refine(image: Any, scenes: Any, look: Any, view: Any, pitch: float, jitter: Any, rough: float) -> None:
-    """Two more rays through the whole lens for each pixel that differs much from its neighbours."""
-    height, width = image.shape[0], image.shape[1]
-    out, work = np.zeros(3), np.zeros(3)
-    times = scenes.shape[0]
-    first = image.copy()
-    at = 0
-    for row in range(1, height - 1):
-        for col in range(1, width - 1):
-            contrast = 0.0
-            for c in range(3):
-                here = first[row, col, c]
-                across = abs(here - first[row, col + 1, c]) + abs(here - first[row, col - 1, c])
-                along = abs(here - first[row + 1, col, c]) + abs(here - first[row - 1, col, c])
-                contrast = max(contrast, (across + along) / (0.1 + here))
-            if contrast < rough:
-                continue
-            for _ in range(2):
-                j = jitter[at]
-                at = (at + 1) % jitter.shape[0]
-                u = (col + j[0] - width / 2) * pitch
-                v = (height / 2 - row - j[1]) * pitch
-                shoot(scenes, look, view, u, v, int(j[4] * times), j[2], j[3], out, work)
-                for c in range(3):
-                    image[row, col, c] += min(out[c], 4.0)
-            for c in range(3):
-                image[row, col, c] /= 3.0

@@ -1,0 +1,95 @@
+"""Rays that are saved must not be missed: what a bundle passes is air for each ray in it."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ondine.core.setup import Camera
+from ondine.picture.distance import ALL_PARTS, liquid, parts_near
+from ondine.picture.exposure import picture_size, trace
+from ondine.picture.film import TILE, agree, approach_all, camera_ray
+from ondine.picture.look import Look
+from ondine.picture.scene import Blob, Column, Crown, Pool, Scene, Sheet, pack
+from ondine.picture.tracer import approach, span
+
+SCENES = {
+    "crown": Scene(
+        Pool(9.0, 11.0), crown=Crown(12.0, 9.0, 4.0), blobs=[Blob(14, 3, 17, 0.6, 0.6), Blob(-13, -6, 15, 0.5, 0.5)]
+    ),
+    "umbrella": Scene(
+        column=Column(22.0, 6.0, 1.6, 0.2), sheets=[Sheet(25.0, 11.0, 4.0, 0.15, 0.5, 19, 2.0, 0.4)],
+        blobs=[Blob(0, 0, 26, 1.9, 1.2)],
+    ),
+}  # fmt: skip
+GEOMETRY = (350.0, math.sin(0.1), math.cos(0.1), 15.0, 3.0)
+SHARES = st.floats(-1.0, 1.0)
+
+
+@pytest.mark.parametrize("name", SCENES)
+@given(u=st.floats(-25, 25), v=st.floats(-30, 20), across=SHARES, up=SHARES, wide=st.floats(0.05, 1.0))
+def test_no_ray_of_a_bundle_meets_liquid_before_the_bundle_is_stopped(name, u, v, across, up, wide):
+    s = pack(SCENES[name])
+    clear, among = approach(s, *camera_ray(GEOMETRY, u, v, 0.0, 0.0), wide)
+    # A ray of the bundle: within its radius everywhere around the splash, 10 % nearer to the camera included.
+    off = 0.88 * wide / math.sqrt(2)
+    ray = camera_ray(GEOMETRY, u + off * across, v + off * up, 0.0, 0.0)
+    near, far = span(s, *ray, 0.0)
+    if far <= near:
+        return
+    assert parts_near(s, *ray, among, 0.0) == parts_near(s, *ray, ALL_PARTS, 0.0)
+    assert wet(s, ray, near, min(clear, far)) == []
+
+
+def wet(s, ray, near, until):
+    """Where a ray is inside liquid on a part of its way."""
+    x, y, z, dx, dy, dz = ray
+    steps = np.arange(near, until, 0.1)
+    return [t for t in steps if liquid(s, x + t * dx, y + t * dy, z + t * dz, ALL_PARTS)[0] < 0]
+
+
+@pytest.mark.parametrize("name", SCENES)
+def test_no_pixel_of_a_tile_misses_what_it_would_meet_alone(name):
+    s, (wide, tall), pitch = pack(SCENES[name]), (240, 160), 0.2
+    clear, among = approach_all(s[None], GEOMETRY, wide, tall, pitch)
+    met = 0
+    for row in range(0, tall, 3):
+        for col in range(0, wide, 3):
+            u, v = (col + 0.5 - wide / 2) * pitch, (tall / 2 - row - 0.5) * pitch
+            lens = (0.7, -0.7) if (row + col) % 2 else (0.0, 0.0)
+            ray = camera_ray(GEOMETRY, u, v, *lens)
+            near, far = span(s, *ray, 0.0)
+            tile = row // TILE, col // TILE, 0
+            mask = parts_near(s, *ray, ALL_PARTS, 0.0) if far > near else 0
+            assert mask & among[tile] == mask
+            if mask:
+                assert wet(s, ray, near, clear[tile]) == []
+                met += clear[tile] > near + 1
+    assert met > 200
+
+
+def test_a_pixel_among_equals_is_their_mean_and_an_edge_is_not():
+    image = np.full((3, 3, 3), 0.5, dtype=np.float32)
+    image[0, 1], image[2, 1] = 0.51, 0.49
+    out = np.zeros(3)
+    assert agree(image, 1, 1, out) and out == pytest.approx(0.5)
+    image[1, 2, 1] = 0.6
+    assert not agree(image, 1, 1, out)
+
+
+@pytest.mark.parametrize("pixels", [(6000, 4000), (6016, 4016), (8256, 5504), (5184, 3888), (5007, 3333)])
+@pytest.mark.parametrize("portrait", [False, True])
+def test_pictures_of_any_camera_have_even_sides(pixels, portrait):
+    camera = Camera(width_px=pixels[0], height_px=pixels[1], portrait=portrait)
+    wide, tall = picture_size(camera)
+    assert wide % 2 == tall % 2 == 0
+    assert wide / tall == pytest.approx(camera.frame_px[0] / camera.frame_px[1], rel=2e-3)
+
+
+def test_a_picture_is_the_same_for_the_same_seed_and_reaches_its_edges():
+    size = (120, 80)
+    one, again = (trace([SCENES["umbrella"]], Look(), Camera(), 5, size) for _ in range(2))
+    assert np.array_equal(one, again)
+    assert one.shape == (80, 120, 3) and np.all(one > 0)
