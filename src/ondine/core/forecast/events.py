@@ -34,6 +34,10 @@ class EventKind(StrEnum):
     SHEET_GONE = "sheet gone"
 
 
+AFTER_MEETING = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.SHEET_FULL, EventKind.SHEET_GONE)
+"""The kinds that begin with a meeting."""
+
+
 @dataclass(frozen=True)
 class Spread:
     """Mean and standard deviation over the sampled rigs, SI."""
@@ -81,7 +85,15 @@ class _Row:
 
 def events(what: Forecast) -> list[Event]:
     """Return all events that at least one rig in a hundred shows, in the order of their mean times."""
-    rows = [*_drop_rows(what), *_splash_rows(what), *_meeting_rows(what)]
+    return _over_rigs([*_drop_rows(what), *_splash_rows(what), *_meeting_rows(what)])
+
+
+def meeting_events(what: Forecast) -> list[Event]:
+    """Return those of `events` that begin with a meeting: all that is drawn and told while a hand drags."""
+    return _over_rigs(_meeting_rows(what)) if len(what.sequence.drops) > 1 else []
+
+
+def _over_rigs(rows: list[_Row]) -> list[Event]:
     # All at once: a hand drags, and a hundred small means would cost as much as the forecast.
     values = np.stack([np.zeros_like(r.time_s) if c is None else c for r in rows for c in r.columns])
     values = values.reshape(len(rows), 4, -1)

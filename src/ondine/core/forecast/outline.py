@@ -25,6 +25,10 @@ _TAPER = (1 - _COLUMN) ** 2.4
 _CAP = np.cos(np.linspace(0, np.pi / 2, 5)), np.sin(np.linspace(0, np.pi / 2, 5))
 
 
+LEAST_SHEET_M = 0.25e-3
+"""A sheet is drawn at least as thick."""
+
+
 @dataclass
 class Outline:
     """One rig's splash. Profiles are right halves, rows of (radius, height) [m]; mirror them about the axis."""
@@ -84,45 +88,83 @@ def _add_crown(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
 
 
 def _add_jet(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
-    tip, speed = float(now.jet_tip_m[rig]), float(now.jet_speed_m_s[rig])
-    thin = JET_TIP_RADIUS_SHARE * float(what.first.crater_m[rig])
-    if np.isfinite(tip) and tip > 1e-4:
-        shape.jet = _column(tip, thin, float(what.first.crater_m[rig]))
-        shape.edges.append(Edge("jet tip", abs(speed), thin, tip))
+    top, thin = (values[0] for values in _columns_stand(what, now, [rig]))
+    if not np.isfinite(top):
         return
-    standing = [
-        float(now.sheet_height_m[k, rig])
-        for k in range(1, len(what.sequence.drops))
-        if np.isfinite(now.sheet_age_s[k, rig]) and now.sheet_age_s[k, rig] < what.meetings.sheet_life_s[k, rig] * 2
-    ]
-    if standing and max(standing) > 1e-3:
-        shape.jet = _column(max(standing), thin * 1.2, float(what.first.crater_m[rig]))
+    shape.jet = _columns(top, thin, what.first.crater_m[rig])
+    if np.isfinite(now.jet_tip_m[rig]):
+        shape.edges.append(Edge("jet tip", abs(float(now.jet_speed_m_s[rig])), float(thin), float(top)))
 
 
-def _column(top: float, thin: float, crater: float) -> Floats:
-    up = _COLUMN
-    base = min(0.55 * crater, 0.3 * crater + 0.08 * top)
-    radius = thin + (base - thin) * _TAPER
-    rounded = np.column_stack([thin * _CAP[0], top + thin * (_CAP[1] - 1)])
-    return np.concatenate([np.column_stack([radius, up * (top - thin)]), rounded])
+def _columns_stand(what: Forecast, now: Instant, rigs: list[int]) -> tuple[Floats, Floats]:
+    """How high and how thin the jet stands on some rigs, or the column that a drop has stopped; NaN where none does."""
+    tip = now.jet_tip_m[rigs]
+    age, height = now.sheet_age_s[:, rigs], now.sheet_height_m[:, rigs]
+    with np.errstate(invalid="ignore"):
+        stopped = np.where(age < 2 * what.meetings.sheet_life_s[:, rigs], height, -np.inf).max(axis=0)
+    rises, remains = tip > 1e-4, stopped > 1e-3
+    thin = JET_TIP_RADIUS_SHARE * what.first.crater_m[rigs]
+    return np.where(rises, tip, np.where(remains, stopped, np.nan)), np.where(rises, thin, 1.2 * thin)
+
+
+def _columns(top_m: Floats, thin_m: Floats, crater_m: Floats) -> Floats:
+    """Profiles of jets, shape (..., points, 2) for arguments of shape (...)."""
+    top, thin, crater = top_m[..., None], thin_m[..., None], crater_m[..., None]
+    base = np.minimum(0.55 * crater, 0.3 * crater + 0.08 * top)
+    radius = np.concatenate([thin + (base - thin) * _TAPER, thin * _CAP[0]], axis=-1)
+    height = np.concatenate([_COLUMN * (top - thin), top + thin * (_CAP[1] - 1)], axis=-1)
+    return np.stack([radius, height], axis=-1)
 
 
 def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
     for k in range(1, len(what.sequence.drops)):
-        age, radius = float(now.sheet_age_s[k, rig]), float(now.sheet_radius_m[k, rig])
-        if not np.isfinite(age) or radius <= 0:
-            continue
-        life = float(what.meetings.sheet_life_s[k, rig])
-        height = float(now.sheet_height_m[k, rig])
-        if height < -radius / 2:
-            continue
-        share = age / life
-        reach = _SHEET
-        droop = radius * (0.12 + 0.6 * max(share - SHEET_PEAK_SHARE / 2, 0.0))
-        top = np.column_stack([reach * radius, height - droop * reach**2])
-        drop_radius = float(what.falls.diameter_m[k, rig]) / 2
-        # The drop's volume, spread over the disc.
-        thick = min(drop_radius, max(2 / 3 * drop_radius**3 / radius**2, 0.25e-3))
-        below = top[::-1] - np.array([0.0, thick])
-        shape.sheets.append(np.concatenate([top, below]))
-        shape.edges.append(Edge("sheet rim", abs(float(now.sheet_edge_m_s[k, rig])), radius, float(top[-1, 1])))
+        for profile in _sheets(what, now, k, [rig]):
+            shape.sheets.append(profile)
+            rim, height = profile[len(_SHEET) - 1]
+            speed = abs(float(now.sheet_edge_m_s[k, rig]))
+            shape.edges.append(Edge("sheet rim", speed, float(rim), float(height)))
+
+
+def _sheets(what: Forecast, now: Instant, drop: int, rigs: list[int]) -> Floats:
+    """Profiles of the sheets that a drop has opened over the water, shape (m, points, 2) for m of the rigs."""
+    radius, height, age = (part[drop, rigs] for part in (now.sheet_radius_m, now.sheet_height_m, now.sheet_age_s))
+    life, diameter = what.meetings.sheet_life_s[drop, rigs], what.falls.diameter_m[drop, rigs]
+    # Not a number where nothing was met: no comparison holds there.
+    with np.errstate(invalid="ignore"):
+        there = (radius > 0) & (height >= -radius / 2)
+    if not np.any(there):
+        return np.zeros((0, 2 * len(_SHEET), 2))
+    radius, height, share, drop_radius = (part[there, None] for part in (radius, height, age / life, diameter / 2))
+    droop = radius * (0.12 + 0.6 * np.maximum(share - SHEET_PEAK_SHARE / 2, 0.0))
+    # The drop's volume, spread over the disc.
+    thick = np.minimum(drop_radius, np.maximum(2 / 3 * drop_radius**3 / radius**2, LEAST_SHEET_M))
+    out, top = _SHEET * radius, height - droop * _SHEET**2
+    return np.stack(
+        [np.concatenate([out, out[:, ::-1]], axis=1), np.concatenate([top, (top - thick)[:, ::-1]], axis=1)], axis=-1
+    )
+
+
+@dataclass(frozen=True)
+class Ghosts:
+    """The splash on m rigs, to be drawn faintly: profiles as in `Outline`, m at most, shape (·, points, 2).
+
+    `drops` has rows of (height of its centre, radius) [m].
+    """
+
+    columns: Floats
+    sheets: Floats
+    drops: Floats
+
+
+def ghosts(what: Forecast, now: Instant, rigs: list[int]) -> Ghosts:
+    """Return columns, sheets and drops of some rigs at once: a hand drags, and one by one they cost thrice as much."""
+    top, thin = _columns_stand(what, now, rigs)
+    stand = np.isfinite(top)
+    sheets = [_sheets(what, now, k, rigs) for k in range(1, len(what.sequence.drops))]
+    height = now.drop_height_m[:, rigs]
+    flies = np.isfinite(height)
+    return Ghosts(
+        columns=_columns(top[stand], thin[stand], what.first.crater_m[rigs][stand]),
+        sheets=np.concatenate(sheets) if sheets else np.zeros((0, 2 * len(_SHEET), 2)),
+        drops=np.column_stack([height[flies], what.falls.diameter_m[:, rigs][flies] / 2]),
+    )

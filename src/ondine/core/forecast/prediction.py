@@ -17,10 +17,10 @@ from ondine.core.forecast.curves import (
     jet_curve,
     sheet_curves,
 )
-from ondine.core.forecast.events import Event, EventKind, events
+from ondine.core.forecast.events import AFTER_MEETING, Event, EventKind, events, meeting_events
 from ondine.core.forecast.framing import framing_note
 from ondine.core.forecast.instant import Instant, at_instant
-from ondine.core.forecast.outline import Outline, outline
+from ondine.core.forecast.outline import Ghosts, Outline, ghosts, outline
 from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
 from ondine.core.forecast.whole import Forecast, forecast, same_drops
 from ondine.core.light.blur import blur_px
@@ -29,7 +29,7 @@ from ondine.core.setup import Setup
 from ondine.core.timing.latency import Latency, latency
 from ondine.core.timing.sequence import Sequence
 
-GHOSTS = tuple(range(1, 6))
+GHOSTS = list(range(1, 6))
 """Sampled rigs whose outlines are drawn faintly behind the mean one."""
 
 AFTER_S = 0.03
@@ -67,6 +67,11 @@ class Course:
     def crater(self) -> CraterCurve | None:
         """The crater's floor."""
         return crater_curve(self.forecast)
+
+    @cached_property
+    def meetings(self) -> list[Event]:
+        """Those of `events` that begin with a meeting."""
+        return meeting_events(self.forecast)
 
     @cached_property
     def events(self) -> list[Event]:
@@ -117,9 +122,9 @@ class Prediction:
         return outline(self.forecast, self.now)
 
     @cached_property
-    def ghosts(self) -> list[Outline]:
+    def ghosts(self) -> Ghosts:
         """The same splash on some other rigs that could be this one."""
-        return [outline(self.forecast, self.now, rig) for rig in GHOSTS]
+        return ghosts(self.forecast, self.now, GHOSTS)
 
     @cached_property
     def latency(self) -> Latency:
@@ -155,6 +160,9 @@ class Prediction:
 
     def event(self, kind: EventKind) -> Event | None:
         """Return the first event of a kind."""
+        found = next((e for e in self.course.meetings if e.kind == kind), None)
+        if found is not None or kind in AFTER_MEETING:
+            return found
         return next((e for e in self.course.events if e.kind == kind), None)
 
     def span_s(self, close_up: bool) -> tuple[float, float]:

@@ -159,14 +159,18 @@ def _first_splash(falls: Falls, rigs: Rigs, liquid: Liquid) -> FirstSplash:
 def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> Meetings:
     rows: list[Floats] = [np.full((6, rigs.count), np.nan)]
     on_sheet = [np.zeros(rigs.count, dtype=bool)]
+    jet_spent = on_sheet[0]
     for k in range(1, len(falls.diameter_m)):
-        onto_jet = _onto_jet(k, falls, first, rigs, liquid)
-        onto_sheet = _onto_sheet(k, falls, rows, rigs, liquid)
-        hits_sheet = np.isfinite(onto_sheet[0])
-        # The jet is spent by the first drop that meets it: a later one finds a sheet there, or nothing.
-        jet_spent = np.any([np.isfinite(row[0]) for row in rows], axis=0)
-        rows.append(np.where(hits_sheet, onto_sheet, np.where(jet_spent, np.nan, onto_jet)))
+        row = np.where(jet_spent, np.nan, _onto_jet(k, falls, first, rigs, liquid))
+        hits_sheet = np.zeros(rigs.count, dtype=bool)
+        if np.any(np.isfinite(rows[k - 1][0])):
+            onto_sheet = _onto_sheet(k, falls, rows, rigs, liquid)
+            hits_sheet = np.isfinite(onto_sheet[0])
+            row = np.where(hits_sheet, onto_sheet, row)
+        rows.append(row)
         on_sheet.append(hits_sheet)
+        # The jet is spent by the first drop that meets it: a later one finds a sheet there, or nothing.
+        jet_spent = jet_spent | np.isfinite(row[0])
     time, height, closing, drift, life, widest = np.stack(rows, axis=1)
     return Meetings(time, height, closing, drift, life, widest, np.array(on_sheet))
 

@@ -16,7 +16,7 @@ from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
-from ondine.ui.kit.strokes import band, draw_curve, polygon
+from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
@@ -76,7 +76,7 @@ class ChartPainter:
             found.append(Part(f"fall {fall.drop}", fall, (lit,), partial(self._fall, fall)))
         for sheet in course.sheets:
             found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
-        found.append(Part("meeting", None, tuple(course.events), self._meeting))
+        found.append(Part("meeting", None, tuple(course.meetings), self._meeting))
         found.append(Part("lanes", None, (self.prediction.sequence.drops, chosen), self._lanes))
         return found
 
@@ -139,9 +139,7 @@ class ChartPainter:
             return
         xs, ys = self.time.x(crater.time_s), self.height.y(-crater.depth_m)
         surface = QPointF(xs[0], self.height.water_y), QPointF(xs[-1], self.height.water_y)
-        self.painter.setPen(Qt.PenStyle.NoPen)
-        self.painter.setBrush(self.theme.colour("air"))
-        self.painter.drawPolygon(polygon(xs, ys))
+        fill(self.painter, self.theme.colour("air"), polygon(xs, ys))
         draw_curve(self.painter, self.theme.colour("water_ink"), 1.5, xs, ys)
         # The surface is open here: take the line away.
         self.painter.setPen(QPen(self.theme.colour("air"), 2))
@@ -158,7 +156,7 @@ class ChartPainter:
         p = self.painter
         xs, ys = self.time.x(jet.time_s), self.height.y(jet.height_m)
         around = np.concatenate([self.height.y(jet.high_m), self.height.y(jet.low_m)[::-1]])
-        self._band(polygon(np.concatenate([xs, xs[::-1]]), around), self.theme.colour("water_ink", 0.16))
+        fill(p, self.theme.colour("water_ink", 0.16), polygon(np.concatenate([xs, xs[::-1]]), around))
         draw_curve(p, self.theme.colour("water_ink"), 2.5, xs, ys)
         highest = int(np.argmax(jet.height_m))
         if not self.prediction.course.sheets:
@@ -167,49 +165,29 @@ class ChartPainter:
     def _fall(self, fall: FallCurve) -> None:
         ink, ys = self.theme.drop(fall.drop), self.height.y(fall.height_m)
         early, late = self.time.x(fall.time_s - fall.sd_s), self.time.x(fall.time_s + fall.sd_s)
-        self._band(band(early, late, ys), self.theme.drop(fall.drop, 0.14))
+        fill(self.painter, self.theme.drop(fall.drop, 0.14), band(early, late, ys))
         chosen = fall.drop in (self.selection, self.hover)
         xs = self.time.x(fall.time_s)
         draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % 4])
         middle = len(xs) // 2
         self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
 
-    def _band(self, outline: QPolygonF, colour: QColor) -> None:
-        """Fill without smoothing the edge: it is too faint to show steps, and smoothing costs a millisecond."""
-        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        self.painter.setPen(Qt.PenStyle.NoPen)
-        self.painter.setBrush(colour)
-        self.painter.drawPolygon(outline)
-        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-
     def _sheet(self, sheet: SheetCurve) -> None:
         p, ink = self.painter, self.theme.drop(sheet.drop)
         xs = self.time.x(sheet.time_s)
         upper, lower = self.height.y(sheet.height_m + sheet.radius_m), self.height.y(sheet.height_m - sheet.radius_m)
-        leaf = polygon(np.concatenate([xs, xs[::-1]]), np.concatenate([upper, lower[::-1]]))
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.drop(sheet.drop, 0.22))
-        p.drawPolygon(leaf)
-        p.save()
-        p.setClipRect(
-            QRectF(
-                self.time.x(sheet.full_from_s),
-                0,
-                self.time.x(sheet.full_until_s) - self.time.x(sheet.full_from_s),
-                self.area.height(),
-            ).toRect(),
-            Qt.ClipOperation.IntersectClip,
-        )
-        p.setBrush(self.theme.drop(sheet.drop, 0.6))
-        p.drawPolygon(leaf)
-        p.restore()
+        full = (sheet.time_s >= sheet.full_from_s) & (sheet.time_s <= sheet.full_until_s)
+        for part, strength in ((slice(None), 0.22), (full, 0.6)):
+            across, above, below = xs[part], upper[part], lower[part]
+            leaf = polygon(np.concatenate([across, across[::-1]]), np.concatenate([above, below[::-1]]))
+            fill(p, self.theme.drop(sheet.drop, strength), leaf)
         for ys in (upper, lower):
             draw_curve(p, ink, 1.5, xs, ys)
 
     def _meeting(self) -> None:
         """A ring where they meet, and what it is in words."""
         p = self.painter
-        for event in self.prediction.course.events:
+        for event in self.prediction.course.meetings:
             if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
                 continue
             if event.probability < 0.5:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.core.forecast.prediction import Prediction
 from ondine.ui.kit.splash_paint import mirrored, paint_splash
-from ondine.ui.kit.strokes import polygon
+from ondine.ui.kit.strokes import fill, polygon
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
 
@@ -71,12 +71,12 @@ class SplashView(QWidget):
         assert self._prediction is not None
         p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        for shape in self._prediction.ghosts:
-            for profile in (shape.jet, *shape.sheets):
-                if profile is not None:
-                    p.drawPolygon(polygon(*mirrored(profile[::2], middle, scale)))
-            for _, height, radius in shape.drops:
-                p.drawEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
+        ghosts = self._prediction.ghosts
+        for profiles in (ghosts.columns, ghosts.sheets):
+            for xs, ys in zip(*mirrored(profiles[:, ::2], middle, scale), strict=True):
+                p.drawPolygon(polygon(xs, ys))
+        for height, radius in ghosts.drops.tolist():
+            p.drawEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
 
     def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
         """The pool mirrors what stands on it; the mirror image also says where the surface is."""
@@ -85,12 +85,10 @@ class SplashView(QWidget):
         p.setClipRect(QRectF(0, middle.y(), self.width(), self.height() - middle.y()))
         p.translate(0, 2 * middle.y())
         p.scale(1, -1)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.colour("water_ink", 0.10))
         shape = self._prediction.outline
         for profile in (shape.jet, *shape.sheets):
             if profile is not None:
-                p.drawPolygon(polygon(*mirrored(profile, middle, scale)))
+                fill(p, self.theme.colour("water_ink", 0.10), polygon(*mirrored(profile, middle, scale)))
         p.restore()
 
     def _scale_bar(self, p: QPainter, scale: float) -> None:

@@ -73,9 +73,12 @@ def _light_edges(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
 
 
 def mirrored(profile: Floats, middle: QPointF, scale: float) -> tuple[Floats, Floats]:
-    """Return a right half profile and its mirror image as one outline: places x and y, from the axis round to it."""
-    off, ys = profile[:, 0] * scale, middle.y() - profile[:, 1] * scale
+    """Return a right half profile and its mirror image as one outline: places x and y, from the axis round to it.
+
+    profile : rows of (radius, height) [m], shape (points, 2), or several of them, shape (m, points, 2).
+    """
+    off, ys = profile[..., 0] * scale, middle.y() - profile[..., 1] * scale
     left, right = middle.x() - off, middle.x() + off
-    if profile[0][0] == 0:
-        return np.concatenate([left[::-1], right]), np.concatenate([ys[::-1], ys])
-    return np.concatenate([left, right[::-1]]), np.concatenate([ys, ys[::-1]])
+    if profile.size and profile.flat[0] == 0:
+        return np.concatenate([left[..., ::-1], right], axis=-1), np.concatenate([ys[..., ::-1], ys], axis=-1)
+    return np.concatenate([left, right[..., ::-1]], axis=-1), np.concatenate([ys, ys[..., ::-1]], axis=-1)
