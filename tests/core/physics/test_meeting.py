@@ -7,8 +7,10 @@ from scipy.integrate import solve_ivp
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.physics.liquid import Liquid
 from ondine.core.physics.meeting import (
+    SHEET_PEAK_SHARE,
     meeting_delay_s,
     sheet_edge_speed_m_s,
+    sheet_full_shares,
     sheet_radius_m,
     sheet_time_s,
     widest_sheet_m,
@@ -94,3 +96,10 @@ def test_edge_speed_is_the_slope_of_the_radius():
         (sheet_radius_m(age + step, 14e-3, 8e-3, 4.5e-3) - sheet_radius_m(age - step, 14e-3, 8e-3, 4.5e-3)) / 2 / step
     )
     assert sheet_edge_speed_m_s(age, 14e-3, 8e-3) == pytest.approx(slope, rel=1e-4, abs=1e-4)
+
+
+@given(share=st.floats(0.05, 0.99))
+def test_between_the_full_shares_the_sheet_is_as_wide(share):
+    first, last = sheet_full_shares(share)
+    assert first < SHEET_PEAK_SHARE < last
+    assert sheet_radius_m(np.array([first, last]), 1.0, 1.0, 0.0) == pytest.approx(share, rel=1e-6)

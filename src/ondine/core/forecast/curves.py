@@ -8,22 +8,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.forecast.shapes import FULL_SHARE
 from ondine.core.forecast.whole import Forecast
 from ondine.core.physics import flight, meeting, splash
 
 Floats = NDArray[np.float64]
 
-POINTS = 16
-"""Enough that no curve on the chart is a third of a pixel off."""
+FALL_POINTS, POINTS = 20, 16
+"""Just enough that no curve on the chart is more than half a pixel off."""
 
-BAND_POINTS, BAND_RIGS = 6, slice(None, None, 4)
-"""The band is computed at fewer places and from every fourth rig: it is smooth, and drawn a few pixels wide."""
+BAND_POINTS, BAND_RIGS = 6, slice(None, None, 2)
+"""The band is computed at fewer places and from every second rig: it is smooth, and drawn a few pixels wide."""
 
 # Closer together towards the water, where the chart is stretched.
-_DOWN = 1 - (1 - np.linspace(0, 1, POINTS)) ** 1.6
+_DOWN = 1 - (1 - np.linspace(0, 1, FALL_POINTS)) ** 1.8
 _EVEN = np.linspace(0, 1, POINTS)
 # Closer together at touchdown, where the crater opens fast.
 _OPENING = _EVEN**1.5
+_FULL = meeting.sheet_full_shares(FULL_SHARE)
 _BAND = np.linspace(0, 1, BAND_POINTS)
 _JET_BAND = np.linspace(0, 1, 2 * BAND_POINTS)
 
@@ -32,7 +34,7 @@ _JET_BAND = np.linspace(0, 1, 2 * BAND_POINTS)
 class FallCurve:
     """A falling drop: at each `height_m` the mean rig's `time_s` and the spread `sd_s` over the rigs.
 
-    Arrays of shape (POINTS,), from the nozzle down to `stops_at_m`, where it meets a jet or the pool.
+    Arrays of shape (FALL_POINTS,), from the nozzle down to `stops_at_m`, where it meets a jet or the pool.
     """
 
     drop: int
@@ -128,10 +130,8 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
         age = _EVEN * life
         radius = meeting.sheet_radius_m(age, life, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
         height = meets.height_m[k, 0] + meets.sheet_m_s[k, 0] * age - G * age**2 / 2
-        full = np.flatnonzero(radius >= 0.9 * radius.max())
-        curves.append(
-            SheetCurve(k, start + age, height, radius, float(start + age[full[0]]), float(start + age[full[-1]]))
-        )
+        full_from, full_until = (float(start + share * life) for share in _FULL)
+        curves.append(SheetCurve(k, start + age, height, radius, full_from, full_until))
     return curves
 
 

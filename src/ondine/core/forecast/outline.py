@@ -117,31 +117,31 @@ def _columns(top_m: Floats, thin_m: Floats, crater_m: Floats) -> Floats:
 
 
 def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
-    for k in range(1, len(what.sequence.drops)):
-        for profile in _sheets(what, now, k, [rig]):
-            shape.sheets.append(profile)
-            rim, height = profile[len(_SHEET) - 1]
-            speed = abs(float(now.sheet_edge_m_s[k, rig]))
-            shape.edges.append(Edge("sheet rim", speed, float(rim), float(height)))
+    drops, profiles = _sheets(what, now, [rig])
+    for drop, profile in zip(drops.tolist(), profiles, strict=True):
+        shape.sheets.append(profile)
+        rim, height = profile[len(_SHEET) - 1].tolist()
+        shape.edges.append(Edge("sheet rim", abs(float(now.sheet_edge_m_s[drop, rig])), rim, height))
 
 
-def _sheets(what: Forecast, now: Instant, drop: int, rigs: list[int]) -> Floats:
-    """Profiles of the sheets that a drop has opened over the water, shape (m, points, 2) for m of the rigs."""
-    radius, height, age = (part[drop, rigs] for part in (now.sheet_radius_m, now.sheet_height_m, now.sheet_age_s))
-    life, diameter = what.meetings.sheet_life_s[drop, rigs], what.falls.diameter_m[drop, rigs]
+def _sheets(what: Forecast, now: Instant, rigs: list[int]) -> tuple[NDArray[np.intp], Floats]:
+    """Which drops have opened sheets over the water on some rigs, shape (m,), and profiles of these, (m, points, 2)."""
+    radius, height = now.sheet_radius_m[:, rigs], now.sheet_height_m[:, rigs]
     # Not a number where nothing was met: no comparison holds there.
     with np.errstate(invalid="ignore"):
         there = (radius > 0) & (height >= -radius / 2)
-    if not np.any(there):
-        return np.zeros((0, 2 * len(_SHEET), 2))
-    radius, height, share, drop_radius = (part[there, None] for part in (radius, height, age / life, diameter / 2))
+    drops = np.nonzero(there)[0]
+    share = (now.sheet_age_s[:, rigs][there] / what.meetings.sheet_life_s[:, rigs][there])[:, None]
+    drop_radius = what.falls.diameter_m[:, rigs][there][:, None] / 2
+    radius, height = radius[there][:, None], height[there][:, None]
     droop = radius * (0.12 + 0.6 * np.maximum(share - SHEET_PEAK_SHARE / 2, 0.0))
     # The drop's volume, spread over the disc.
-    thick = np.minimum(drop_radius, np.maximum(2 / 3 * drop_radius**3 / radius**2, LEAST_SHEET_M))
+    thick = np.minimum(drop_radius, np.maximum(4 / 3 * drop_radius**3 / radius**2, LEAST_SHEET_M))
     out, top = _SHEET * radius, height - droop * _SHEET**2
-    return np.stack(
-        [np.concatenate([out, out[:, ::-1]], axis=1), np.concatenate([top, (top - thick)[:, ::-1]], axis=1)], axis=-1
-    )
+    profiles = np.empty((len(drops), 2 * len(_SHEET), 2))
+    profiles[..., 0] = np.concatenate([out, out[:, ::-1]], axis=1)
+    profiles[..., 1] = np.concatenate([top, (top - thick)[:, ::-1]], axis=1)
+    return drops, profiles
 
 
 @dataclass(frozen=True)
@@ -160,11 +160,10 @@ def ghosts(what: Forecast, now: Instant, rigs: list[int]) -> Ghosts:
     """Return columns, sheets and drops of some rigs at once: a hand drags, and one by one they cost thrice as much."""
     top, thin = _columns_stand(what, now, rigs)
     stand = np.isfinite(top)
-    sheets = [_sheets(what, now, k, rigs) for k in range(1, len(what.sequence.drops))]
     height = now.drop_height_m[:, rigs]
     flies = np.isfinite(height)
     return Ghosts(
         columns=_columns(top[stand], thin[stand], what.first.crater_m[rigs][stand]),
-        sheets=np.concatenate(sheets) if sheets else np.zeros((0, 2 * len(_SHEET), 2)),
+        sheets=_sheets(what, now, rigs)[1],
         drops=np.column_stack([height[flies], what.falls.diameter_m[:, rigs][flies] / 2]),
     )

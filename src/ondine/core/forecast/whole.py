@@ -160,8 +160,9 @@ def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> M
     rows: list[Floats] = [np.full((6, rigs.count), np.nan)]
     on_sheet = [np.zeros(rigs.count, dtype=bool)]
     jet_spent = on_sheet[0]
+    onto_jet = _onto_jet(falls, first, rigs, liquid)
     for k in range(1, len(falls.diameter_m)):
-        row = np.where(jet_spent, np.nan, _onto_jet(k, falls, first, rigs, liquid))
+        row = np.where(jet_spent, np.nan, onto_jet[:, k])
         hits_sheet = np.zeros(rigs.count, dtype=bool)
         if np.any(np.isfinite(rows[k - 1][0])):
             onto_sheet = _onto_sheet(k, falls, rows, rigs, liquid)
@@ -175,15 +176,15 @@ def _meetings(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> M
     return Meetings(time, height, closing, drift, life, widest, np.array(on_sheet))
 
 
-def _onto_jet(k: int, falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> Floats:
-    """Drop k meets the tip of the first drop's jet: time, height, closing speed, sheet speed, life, radius."""
-    speed = falls.impact_m_s[k]
-    x = meeting.meeting_delay_s(falls.touchdown_s[k] - first.jet_s, speed, first.jet_m_s, first.jet_slows_m_s2)
+def _onto_jet(falls: Falls, first: FirstSplash, rigs: Rigs, liquid: Liquid) -> Floats:
+    """Each drop alone meets the tip of the first one's jet: its six rows as `Meetings` names them, shape (6, k, n)."""
+    speed = falls.impact_m_s
+    x = meeting.meeting_delay_s(falls.touchdown_s - first.jet_s, speed, first.jet_m_s, first.jet_slows_m_s2)
     tip = first.jet_m_s - first.jet_slows_m_s2 * x
     height = splash.jet_height_m(x, first.jet_m_s, first.jet_slows_m_s2)
     share = rigs.tip_mass_share
     drift = (share * tip - speed) / (1 + share)
-    return _sheet(first.jet_s + x, height, speed + tip, drift, falls.diameter_m[k], rigs, liquid)
+    return _sheet(first.jet_s + x, height, speed + tip, drift, falls.diameter_m, rigs, liquid)
 
 
 def _onto_sheet(k: int, falls: Falls, rows: list[Floats], rigs: Rigs, liquid: Liquid) -> Floats:
@@ -210,7 +211,7 @@ def _sheet(
     rigs: Rigs,
     liquid: Liquid,
 ) -> Floats:
-    """Stack a meeting's six rows as `Meetings` names them, shape (6, n)."""
+    """Stack a meeting's six rows as `Meetings` names them, shape (6, n), or (6, k, n) for k drops."""
     meets = np.isfinite(time_s)
     life = np.where(meets, rigs.sheet_time_factor * meeting.sheet_time_s(diameter_m, liquid), np.nan)
     widest = rigs.sheet_width_factor * meeting.widest_sheet_m(diameter_m, closing_m_s, liquid)

@@ -70,6 +70,15 @@ def sheet_edge_speed_m_s(since_meeting_s: ArrayLike, life_s: ArrayLike, widest_m
     return np.asarray(np.where((t > 0) & (t < 1), speed, 0.0))
 
 
+def sheet_full_shares(share: float) -> tuple[float, float]:
+    """Ages, in sheet life times, between which the sheet's radius is at least a share (0 to 1) of its greatest.
+
+    The smaller roots of T·(1 - T)² = share·4/27.
+    """
+    roots = np.sort(np.roots([1, -2, 1, -share * 4 / 27]).real)
+    return float(roots[0]), float(roots[1])
+
+
 def widest_sheet_m(diameter_m: ArrayLike, closing_speed_m_s: ArrayLike, liquid: Liquid) -> Floats:
     """Greatest radius of the sheet, (4/27)·√(We/6)·D; diameter_m [m], closing_speed_m_s [m/s]. Returns [m]."""
     d = np.asarray(diameter_m, dtype=float)

@@ -14,6 +14,7 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import CraterCurve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.sequence import Pulse
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
@@ -77,7 +78,9 @@ class ChartPainter:
         for sheet in course.sheets:
             found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
         found.append(Part("meeting", None, tuple(course.meetings), self._meeting))
-        found.append(Part("lanes", None, (self.prediction.sequence.drops, chosen), self._lanes))
+        found.append(Part("lanes", None, (), self._lanes))
+        for index, pulse in enumerate(self.prediction.sequence.drops):
+            found.append(Part(f"pulse {index}", None, (pulse, index in chosen), partial(self._pulse, index, pulse)))
         return found
 
     def paint_parts(self, parts: list[Part]) -> None:
@@ -176,11 +179,10 @@ class ChartPainter:
         p, ink = self.painter, self.theme.drop(sheet.drop)
         xs = self.time.x(sheet.time_s)
         upper, lower = self.height.y(sheet.height_m + sheet.radius_m), self.height.y(sheet.height_m - sheet.radius_m)
-        full = (sheet.time_s >= sheet.full_from_s) & (sheet.time_s <= sheet.full_until_s)
-        for part, strength in ((slice(None), 0.22), (full, 0.6)):
-            across, above, below = xs[part], upper[part], lower[part]
-            leaf = polygon(np.concatenate([across, across[::-1]]), np.concatenate([above, below[::-1]]))
-            fill(p, self.theme.drop(sheet.drop, strength), leaf)
+        full = self.time.x(np.linspace(sheet.full_from_s, sheet.full_until_s, 8))
+        for across, strength in ((xs, 0.22), (full, 0.6)):
+            sides = np.concatenate([np.interp(across, xs, upper), np.interp(across, xs, lower)[::-1]])
+            fill(p, self.theme.drop(sheet.drop, strength), polygon(np.concatenate([across, across[::-1]]), sides))
         for ys in (upper, lower):
             draw_curve(p, ink, 1.5, xs, ys)
 
@@ -208,22 +210,21 @@ class ChartPainter:
     # Electronics
 
     def _lanes(self) -> None:
-        p, sequence = self.painter, self.prediction.sequence
-        valve = self.lanes_top + self.lane_px
-        p.setPen(QPen(self.theme.colour("faint"), 1))
+        self.painter.setPen(QPen(self.theme.colour("faint"), 1))
         for row in range(4):
             y = self.lanes_top + self.lane_px * row
-            p.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
-        for index, pulse in enumerate(sequence.drops):
-            left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
-            chosen = index in (self.selection, self.hover)
-            ink = self.theme.drop(index)
-            p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
-            p.setBrush(ink)
-            p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), self.lane_px - 8), 2, 2)
-            p.setPen(QPen(self.theme.colour("air"), 1))
-            if right - left > 16:
-                write(p, QRectF(left, valve + 4, right - left, self.lane_px - 8), str(index + 1), CENTRE)
+            self.painter.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
+
+    def _pulse(self, index: int, pulse: Pulse) -> None:
+        p, valve = self.painter, self.lanes_top + self.lane_px
+        left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
+        chosen = index in (self.selection, self.hover)
+        p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.drop(index))
+        p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), self.lane_px - 8), 2, 2)
+        p.setPen(QPen(self.theme.colour("air"), 1))
+        if right - left > 16:
+            write(p, QRectF(left, valve + 4, right - left, self.lane_px - 8), str(index + 1), CENTRE)
 
     def _lane_names(self) -> None:
         for row, name in enumerate(("shutter", "valve", "flash")):

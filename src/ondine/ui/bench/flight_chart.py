@@ -65,7 +65,6 @@ class FlightChart(QWidget):
         self._prediction = prediction
         if self._drag is None or self._time is None:
             self._rescale()
-        self.setAccessibleDescription(prediction.in_words)
         self.update()
 
     def set_water_line(self, y: float) -> None:

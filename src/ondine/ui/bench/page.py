@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize, Signal
+from PySide6.QtCore import QPointF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -32,6 +33,7 @@ from ondine.ui.kit.words import Words
 
 CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 60, 36, 76, 92, 110
 NUMBER_PX, SMALL_FIELD_PX = 184, 72
+WORDS_MS = 50
 
 
 class BenchPage(QWidget):
@@ -53,6 +55,8 @@ class BenchPage(QWidget):
 
     def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        # It fills itself with air and water: what lies behind it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.theme: Theme = DAY
         self.prediction: Prediction | None = None
         self.chart = FlightChart()
@@ -75,6 +79,11 @@ class BenchPage(QWidget):
         self.more = [MillisecondField(f"Interval from drop {n} to drop {n + 1}", large=False) for n in (2, 3)]
         self.step = QPushButton("Step 1 ms")
         self.fire = QPushButton("Fire")
+        # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster.
+        self._telling = QTimer(self)
+        self._telling.setSingleShot(True)
+        self._telling.setInterval(WORDS_MS)
+        self._telling.timeout.connect(self._show_words)
         self._column = QWidget()
         self._lay_out()
         self._connect()
@@ -207,6 +216,7 @@ class BenchPage(QWidget):
     def _connect(self) -> None:
         self.chart.composed.connect(self.composed)
         self.chart.released.connect(self.settled)
+        self.chart.released.connect(lambda: self._show_words() if self._telling.isActive() else None)
         self.chart.selected.connect(lambda _: self._show_selection())
         self.flash.edited.connect(lambda us: self.composed.emit(lambda s: s.with_flash(us), "field flash"))
         self.interval.edited.connect(lambda us: self.composed.emit(lambda s: s.with_interval(0, us), "field interval"))
@@ -243,9 +253,21 @@ class BenchPage(QWidget):
         self.chart.show_prediction(prediction)
         self.splash.show_prediction(prediction)
         self.show_numbers()
+        self._show_selection()
+        if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
+            self._show_words()
+        elif not self._telling.isActive():
+            self._telling.start()
+
+    def _show_words(self) -> None:
+        """Say what is shown, under the picture, on the tags and to those who hear the window."""
+        self._telling.stop()
+        prediction = self.prediction
+        assert prediction is not None
         self._show_shape()
         self.board.show_chances(prediction.shapes)
-        self._show_selection()
+        for view in (self.chart, self.splash):
+            view.setAccessibleDescription(prediction.in_words)
 
     def show_numbers(self) -> None:
         """Write the sequence into the fields."""

@@ -25,7 +25,6 @@ class SplashView(QWidget):
     def show_prediction(self, prediction: Prediction) -> None:
         """Draw another prediction."""
         self._prediction = prediction
-        self.setAccessibleDescription(prediction.in_words)
         self.update()
 
     def water_line(self) -> float:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QFontMetrics, QPainter
 
 from ondine.ui.kit.theme import LARGE_PX, SMALL_PX, Theme, font
 
@@ -13,11 +14,25 @@ LEFT, CENTRE, RIGHT = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignHCenter,
 
 
 def write(p: QPainter, room: QRectF, text: str, side: Qt.AlignmentFlag) -> None:
-    """Write a line in the painter's font, centred upright; half as dear as to let Qt lay it out in a rectangle."""
-    metrics = p.fontMetrics()
-    spare = room.width() - metrics.horizontalAdvance(text)
+    """Write a small line, centred upright: a third as dear as to let Qt set the font and lay it out in a rectangle.
+
+    The painter has the small font already.
+    """
+    spare = room.width() - _width(text)
     left = room.left() + {LEFT: 0.0, CENTRE: spare / 2, RIGHT: spare}[side]
-    p.drawText(QPointF(left, room.center().y() + (metrics.ascent() - metrics.descent()) / 2), text)
+    p.drawText(QPointF(left, room.center().y() + _rise()), text)
+
+
+@lru_cache(maxsize=1024)
+def _width(text: str) -> int:
+    return QFontMetrics(font(SMALL_PX)).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=1)
+def _rise() -> float:
+    """How far the base of small letters lies under the middle of their line."""
+    metrics = QFontMetrics(font(SMALL_PX))
+    return (metrics.ascent() - metrics.descent()) / 2
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,69 @@
+"""The splash as outlines: volumes that are kept, and ghosts that are other rigs' outlines."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.outline import LEAST_SHEET_M, ghosts, outline
+from ondine.core.forecast.whole import forecast
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import ONE, PAIR, TAUGHT, TIDAL_MILL
+
+FOUR = (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000))
+CASES = {"one": ONE, "pair": PAIR, "four": FOUR}
+FORECASTS = {name: forecast(TIDAL_MILL, TAUGHT, Sequence(drops, 0)) for name, drops in CASES.items()}
+
+
+@pytest.mark.parametrize("name", CASES)
+@given(flash_ms=st.integers(0, 560))
+def test_ghosts_are_the_outlines_of_other_rigs(name, flash_ms):
+    what = FORECASTS[name]
+    now = at_instant(what, flash_ms * 1000)
+    rigs = [3, 1, 200]
+    seen = ghosts(what, now, rigs)
+    alone = [outline(what, now, rig) for rig in rigs]
+    columns = [one.jet for one in alone if one.jet is not None]
+    assert len(seen.columns) == len(columns)
+    for column, other in zip(seen.columns, columns, strict=True):
+        assert column == pytest.approx(other)
+    sheets = sorted(sheet.tolist() for one in alone for sheet in one.sheets)
+    assert sorted(seen.sheets.tolist()) == sheets
+    drops = sorted((height, radius) for one in alone for _, height, radius in one.drops)
+    assert np.array(sorted(seen.drops.tolist())) == pytest.approx(np.array(drops))
+
+
+def test_a_sheet_holds_the_drop_that_made_it():
+    what = FORECASTS["pair"]
+    met, life = what.meetings.time_s[1, 0], what.meetings.sheet_life_s[1, 0]
+    diameter = float(what.falls.diameter_m[1, 0])
+    for age in (0.12, 0.16):
+        now = at_instant(what, round((met + age * life) * 1e6))
+        (sheet,) = outline(what, now).sheets
+        half = len(sheet) // 2
+        rim, thick = sheet[half - 1, 0], sheet[half - 1, 1] - sheet[half, 1]
+        # Thicker than what is drawn at least: the disc πR²h is as much as the sphere πD³/6.
+        assert LEAST_SHEET_M < thick < diameter / 2
+        assert np.pi * rim**2 * thick == pytest.approx(np.pi * diameter**3 / 6, rel=1e-6)
+
+
+def test_the_jet_stands_to_its_tip_and_is_gone_when_it_has_sunk():
+    what = FORECASTS["one"]
+    jet_s = float(what.first.jet_s[0])
+    now = at_instant(what, round((jet_s + 0.02) * 1e6))
+    shape = outline(what, now)
+    assert shape.jet[:, 1].max() == pytest.approx(now.jet_tip_m[0])
+    assert [e.name for e in shape.edges] == ["jet tip"]
+    assert shape.edges[0].speed_m_s == pytest.approx(abs(now.jet_speed_m_s[0]))
+    assert outline(what, at_instant(what, round((jet_s + 2.0) * 1e6))).jet is None
+
+
+def test_the_column_under_a_sheet_ends_at_the_sheet():
+    what = FORECASTS["pair"]
+    met, life = what.meetings.time_s[1, 0], what.meetings.sheet_life_s[1, 0]
+    now = at_instant(what, round((met + 0.3 * life) * 1e6))
+    shape = outline(what, now)
+    assert shape.jet[:, 1].max() == pytest.approx(now.sheet_height_m[1, 0])
+    assert [e.name for e in shape.edges] == ["sheet rim"]
+    assert shape.edges[0].speed_m_s == pytest.approx(abs(now.sheet_edge_m_s[1, 0]))
