@@ -31,7 +31,7 @@ _BOUNDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Rigs:
     """Sampled rigs: each number of `Belief` as an array of shape (n,), and the luck of one shot on each.
 

@@ -30,7 +30,7 @@ _BAND = np.linspace(0, 1, BAND_POINTS)
 _JET_BAND = np.linspace(0, 1, 2 * BAND_POINTS)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class FallCurve:
     """A falling drop: at each `height_m` the mean rig's `time_s` and the spread `sd_s` over the rigs.
 
@@ -44,7 +44,7 @@ class FallCurve:
     stops_at_m: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class JetCurve:
     """The jet's tip: at each `time_s` the mean rig's height and the 16th and 84th percentile, shape (POINTS,)."""
 
@@ -55,7 +55,7 @@ class JetCurve:
     ends_s: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SheetCurve:
     """An open sheet on the mean rig: the height of its centre and its radius over time, shape (POINTS,)."""
 
@@ -67,7 +67,7 @@ class SheetCurve:
     full_until_s: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class CraterCurve:
     """The crater's floor on the mean rig over time, shape (POINTS,): `depth_m` counts down from the rest level."""
 

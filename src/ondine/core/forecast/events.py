@@ -66,7 +66,7 @@ LEAST_SHARE = 0.01
 """What fewer rigs show is not worth a word."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Row:
     """One kind of event on every rig: arrays of shape (n,), NaN in `time_s` where it does not happen."""
 

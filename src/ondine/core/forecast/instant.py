@@ -15,7 +15,7 @@ from ondine.core.physics import flight, meeting, splash
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Instant:
     """The water at `time_s`; arrays of shape (n,), with drops in rows (k, n). NaN: not there now.
 

@@ -144,7 +144,7 @@ def _sheets(what: Forecast, now: Instant, rigs: list[int]) -> tuple[NDArray[np.i
     return drops, profiles
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Ghosts:
     """The splash on m rigs, to be drawn faintly: profiles as in `Outline`, m at most, shape (·, points, 2).
 

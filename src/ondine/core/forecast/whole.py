@@ -24,7 +24,7 @@ LONGEST_FALL_SPEED_SHARE = 0.98
 """A drop cannot start faster than this share of its terminal speed: the drag law has no such branch."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Falls:
     """The drops on their way down. Arrays of shape (k, n): k drops by n rigs, NaN where a drop merged away."""
 
@@ -38,7 +38,7 @@ class Falls:
     merged: Bools
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class FirstSplash:
     """What the first drop does to the pool. Arrays of shape (n,): NaN where the impact is too weak."""
 
@@ -52,7 +52,7 @@ class FirstSplash:
     bead_s: Floats
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Meetings:
     """Each later drop on the jet or on the sheet before it. Shape (k, n): row 0, and drops that miss, are NaN."""
 
@@ -65,7 +65,7 @@ class Meetings:
     on_sheet: Bools
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Forecast:
     """The future of one sequence on n rigs drawn from the belief; rig 0 is its mean."""
 

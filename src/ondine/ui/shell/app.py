@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import signal
 import sys
+import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -31,6 +32,9 @@ if TYPE_CHECKING:
 
 PREPARE_AFTER_MS = 1500
 """The window is drawn first."""
+
+FIRST_FRAME_S = 1.0
+"""The logbook waits no longer for a window to be drawn; some never are."""
 
 STRIP_SHOTS = 60
 """How many of the newest shots the strip holds."""
@@ -87,14 +91,15 @@ def open_window(opening: Opening, theme: str | None = None, stays: bool = False)
     except BaseException:
         claimed.release()
         raise
-    bridge = Bridge()
+    bridge, drawn = Bridge(), threading.Event()
     controller, camera = simulated_bench(opening.seed, now, time.sleep)
     studio = Studio(
-        lambda: _logbook(claimed), found, controller, camera, now, bridge.send, opening.start, opening.sitting
+        lambda: _logbook(claimed, drawn), found, controller, camera, now, bridge.send, opening.start, opening.sitting
     )
     chosen = themes.THEMES[theme or found.state.get("theme", "day")]
     window = MainWindow(studio, bridge, opening.logbook.stem, chosen)
     bridge.setParent(window)
+    window.drawn.connect(drawn.set)
     kept = found.state.get("folder")
     folder = opening.folder or (Path(kept) if kept else opening.logbook.parent / "incoming")
     if opening.folder is None and not kept:
@@ -112,8 +117,9 @@ def _ready_words(over: bool) -> Notice:
     return Notice("The simulated camera is compiled, once on this computer: its first picture comes in half a minute.")
 
 
-def _logbook(claimed: ClaimedFile) -> Logbook:
-    # SQLAlchemy takes half a second to load: the first frame is drawn meanwhile.
+def _logbook(claimed: ClaimedFile, drawn: threading.Event) -> Logbook:
+    # SQLAlchemy takes half a second to load, and would slow down the first frame, which needs none of it.
+    drawn.wait(FIRST_FRAME_S)
     from ondine.logbook.store import Logbook
 
     return Logbook(claimed)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
@@ -45,13 +45,16 @@ TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
 
 
 class MainWindow(QMainWindow):
-    """One studio in one window."""
+    """One studio in one window. Emits `drawn()` once, after the first frame."""
+
+    drawn = Signal()
 
     def __init__(self, studio: Studio, bridge: Bridge, title: str, theme: themes.Theme = themes.DAY) -> None:
         super().__init__()
         self.studio = studio
         self.setWindowTitle(f"Ondine: {title}")
         self.theme = theme
+        self._seen = False
         self._prediction: Prediction | None = None
         self.loader = PictureLoader(self)
         self.in_view = ShotInView()
@@ -214,6 +217,13 @@ class MainWindow(QMainWindow):
         found = QFileDialog.getExistingDirectory(self, "Folder that pictures arrive in")
         if found:
             self.studio.intake.watch(Path(found))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Tell that the window is there."""
+        super().paintEvent(event)
+        if not self._seen:
+            self._seen = True
+            QTimer.singleShot(0, self, self.drawn.emit)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
