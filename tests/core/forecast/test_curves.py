@@ -105,3 +105,13 @@ def test_four_drops_fall_as_each_alone():
         assert np.all(reached)
         on_alone = np.interp(-curve.height_m, -alone.height_m, alone.time_s)
         assert curve.time_s == pytest.approx(on_alone, abs=6e-4)
+
+
+def test_curves_end_where_the_events_are(setup, sequence):
+    what = forecast(setup, TAUGHT, sequence)
+    met = float(what.meetings.time_s[1, 0])
+    assert fall_curves(what)[1].time_s[-1] == pytest.approx(met, abs=2e-4)
+    assert jet_curve(what).ends_s == pytest.approx(met)
+    sheet = sheet_curves(what)[0]
+    assert sheet.full_from_s < met + float(what.meetings.sheet_life_s[1, 0]) / 3 < sheet.full_until_s
+    assert crater_curve(what).depth_m.max() == pytest.approx(float(what.first.crater_m[0]), rel=0.02)

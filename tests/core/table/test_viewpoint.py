@@ -4,10 +4,13 @@ import math
 from dataclasses import replace
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ondine.core.light.lens import distance_at_m
 from ondine.core.setup import Bowl, Camera, Setup
 from ondine.core.table.viewpoint import HIGH_DEG, LOW_DEG, viewpoint
+from ondine.demo.scenario import TIDAL_MILL
 
 CAMERA = Camera(magnification=0.25, focal_length_m=0.09, height_m=0.05, water_line_share=0.2)
 AWAY = distance_at_m(0.09, 0.25)
@@ -47,3 +50,36 @@ def test_the_angle_decides_between_jets_and_rings():
         assert found.words.startswith(word) and found.angle_deg == pytest.approx(degrees)
         assert found.jet_share == pytest.approx(math.cos(math.radians(degrees)))
         assert found.ring_share == pytest.approx(math.sin(math.radians(degrees)))
+
+
+@given(st.floats(0.0, 0.4), st.floats(-0.1, 0.1))
+def test_rims_are_seen_where_similar_triangles_put_them(height, landing):
+    setup = replace(
+        TIDAL_MILL,
+        camera=replace(TIDAL_MILL.camera, height_m=height),
+        bowl=replace(TIDAL_MILL.bowl, landing_m=landing),
+    )
+    seen = viewpoint(setup)
+    away = distance_at_m(setup.camera.focal_length_m, setup.camera.magnification)
+    near, far = 0.13 - landing, 0.13 + landing
+    # A ray from the lens through the rim, at the plane of the splash.
+    assert seen.far_rim_m == pytest.approx(height * far / (away + far))
+    if near < away:
+        assert seen.near_rim_m == pytest.approx(-height * near / (away - near))
+    assert seen.jet_share**2 + seen.ring_share**2 == pytest.approx(1)
+
+
+def test_low_and_high_viewpoints():
+    low = viewpoint(Setup(camera=Camera(height_m=0.01)))
+    high = viewpoint(Setup(camera=Camera(height_m=0.25)))
+    assert low.angle_deg < 3 and low.jet_share > 0.99 and "Low" in low.words
+    assert high.angle_deg > 20 and high.ring_share > 0.35 and "High" in high.words
+    assert low.far_rim_m < high.far_rim_m
+
+
+def test_a_splash_at_the_rear_rim_shows_the_near_rim_higher_than_one_at_the_front():
+    from ondine.core.setup import Bowl
+
+    rear = viewpoint(Setup(camera=Camera(height_m=0.05), bowl=Bowl(landing_m=-0.05)))
+    front = viewpoint(Setup(camera=Camera(height_m=0.05), bowl=Bowl(landing_m=0.10)))
+    assert front.near_rim_m > rear.near_rim_m

@@ -1,15 +1,13 @@
 import math
 from dataclasses import replace
 
-import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy import stats
 
-from ondine.core.belief.priors import Belief
 from ondine.core.setup import Camera, FlashFiredBy, Release, Setup, Triggers
-from ondine.core.table.lag_series import LagError, lag_between, passing_us, with_lag
+from ondine.core.timing.commands import Commands
 from ondine.core.timing.latency import commands_for, hit_share, latency, light_path, sheet_jitter_s, shutter_path
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
@@ -75,44 +73,28 @@ def test_no_window_is_never_hit_and_no_jitter_always():
     assert sheet_jitter_s(Setup(), 0.0) == pytest.approx(Setup().triggers.valve_jitter_s * math.sqrt(2))
 
 
-def heights(setup: Setup, pulse: Pulse, time_us: float, jitters: np.ndarray) -> list[float]:
-    """Heights of a drop at jittered instants, found by bisection of what the core predicts for a height."""
-    found = []
-    for jitter in jitters:
-        low, high = 1e-4, setup.rig.nozzle_height_m - 1e-4
-        for _ in range(60):
-            middle = (low + high) / 2
-            if passing_us(setup, Belief(), pulse, middle) > time_us + jitter * 1e6:
-                low = middle
-            else:
-                high = middle
-        found.append((low + high) / 2)
-    return found
+ONE = Sequence((Pulse(0, 22_000),), 300_000)
 
 
-def test_two_series_give_the_lag_between_two_paths_with_its_error():
-    rng = np.random.default_rng(3)
-    pulse = Pulse(0, 22_000)
-    at = passing_us(TIDAL_MILL, Belief(), pulse, 0.028)
-    one = heights(TIDAL_MILL, pulse, at, rng.normal(0, 0.4e-3, 6))
-    other = heights(TIDAL_MILL, pulse, at, 3.0e-3 + rng.normal(0, 1.5e-3, 8))
-    found = lag_between(one, other, TIDAL_MILL, Belief(), 22_000)
-    assert found.lag_s == pytest.approx(3.0e-3, abs=3 * found.error_s)
-    # Welch's standard error, as scipy gives it back from statistic and difference.
-    fallen = [[passing_us(TIDAL_MILL, Belief(), pulse, h) for h in series] for series in (one, other)]
-    welch = stats.ttest_ind(fallen[1], fallen[0], equal_var=False)
-    assert found.error_s == pytest.approx(found.lag_s / welch.statistic, rel=1e-3)
-    used = with_lag(TIDAL_MILL.triggers, found)
-    assert used.shutter_lag_s == pytest.approx(TIDAL_MILL.triggers.shutter_lag_s + found.lag_s)
-    assert used.shutter_jitter_s == pytest.approx(1.5e-3, rel=0.6)
+@given(
+    st.sampled_from(list(FlashFiredBy)), st.sampled_from([Release.WIRE, Release.INFRARED]), st.booleans(), st.booleans(),
+    st.integers(100_000, 800_000),
+)  # fmt: skip
+def test_light_comes_when_it_is_wanted_whatever_the_path(school, release, mirror_up, radio, flash_us):
+    triggers = Triggers(flash_fired_by=school, release=release, mirror_up=mirror_up, radio=radio)
+    setup = replace(TIDAL_MILL, triggers=triggers, camera=replace(TIDAL_MILL.camera, exposure_s=0.6))
+    found = latency(setup, ONE.with_flash(flash_us))
+    assume(found.light.lag_s < flash_us / 1e6)
+    assert found.light_s == pytest.approx(flash_us / 1e6)
+    commands = commands_for(setup, ONE.with_flash(flash_us))
+    assert isinstance(commands, Commands) and commands.shutter_us >= 0
+    sent = commands.shutter_us if school is FlashFiredBy.CAMERA else commands.flash_us
+    assert sent + found.light.lag_s * 1e6 == pytest.approx(flash_us, abs=1)
+    if not found.problem:
+        assert found.open_from_s <= found.light_s <= found.open_until_s
 
 
-@pytest.mark.parametrize(
-    ("one", "other", "says"),
-    [([0.01, 0.011], [0.01] * 3, "3 pictures or more"), ([0.01, 0.011, 0.5], [0.01] * 3, "under the nozzle")],
-)
-def test_series_that_give_no_lag_say_why(one, other, says):
-    with pytest.raises(LagError, match=says):
-        lag_between(one, other, TIDAL_MILL, Belief(), 22_000)
-    with pytest.raises(LagError, match="No drop falls"):
-        lag_between([0.01] * 3, [0.01] * 3, TIDAL_MILL, Belief(), 2_000)
+@given(st.floats(0.0005, 0.01), st.floats(0.0001, 0.01), st.floats(1.1, 5))
+def test_more_jitter_hits_fewer_sheets_and_a_longer_window_more(window, jitter, factor):
+    assert hit_share(window, jitter) >= hit_share(window, jitter * factor)
+    assert hit_share(window * factor, jitter) >= hit_share(window, jitter)

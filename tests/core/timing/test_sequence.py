@@ -3,7 +3,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ondine.core.timing.sequence import MAX_TIME_US, MIN_GAP_US, Pulse, Sequence, SequenceError
-from ondine.core.timing.wire import sequence_from_json, sequence_to_json
 
 
 @st.composite
@@ -49,11 +48,6 @@ def test_no_edit_can_make_a_bad_sequence(sequence, index, value):
     sequence.with_open(index, value)
     if len(sequence.drops) > 1:
         sequence.with_interval(index % (len(sequence.drops) - 1), value)
-
-
-@given(sequences())
-def test_a_sequence_survives_its_json(sequence):
-    assert sequence_from_json(sequence_to_json(sequence)) == sequence
 
 
 def test_interval_moves_all_later_drops():

@@ -1,0 +1,26 @@
+from ondine.core.belief.priors import Belief, Prior, Variation
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.whole import forecast
+from ondine.core.setup import Setup
+from ondine.core.timing.sequence import Pulse, Sequence
+
+ONE = Sequence((Pulse(0, 20_000),), 300_000)
+
+
+CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().priors.items()}, variation=Variation(0.0))
+
+
+def test_ten_milliseconds_later_the_jet_is_visibly_higher():
+    # Common practice, no published source; until the top.
+    what = forecast(Setup(), CERTAIN, ONE)
+    start = round(what.first.jet_s[0] * 1e6)
+    tips = [float(at_instant(what, start + d).jet_tip_m[0]) for d in (10_000, 20_000, 30_000)]
+    assert tips[1] - tips[0] > 4e-3 and tips[2] - tips[1] > 3e-3
+
+
+def test_25_ms_after_a_collision_the_sheet_is_gone(setup, sequence):
+    # Common practice, no published source.
+    what = forecast(setup, CERTAIN, sequence)
+    met = what.meetings.time_s[1, 0]
+    now = at_instant(what, round((met + 0.025) * 1e6))
+    assert now.sheet_radius_m[1, 0] == 0

@@ -1,0 +1,34 @@
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ondine.core.timing.sequence import MAX_TIME_US, MIN_GAP_US, Pulse, Sequence, SequenceError
+from ondine.core.timing.wire import sequence_from_json, sequence_to_json
+
+
+@st.composite
+def sequences(draw: st.DrawFn) -> Sequence:
+    drops, at = [], draw(st.integers(0, 50_000))
+    for _ in range(draw(st.integers(1, 4))):
+        length = draw(st.integers(1_000, 200_000))
+        drops.append(Pulse(at, length))
+        at += length + draw(st.integers(MIN_GAP_US, 200_000))
+    return Sequence(tuple(drops), draw(st.integers(0, MAX_TIME_US)))
+
+
+@given(sequences())
+def test_a_sequence_survives_its_json(sequence):
+    assert sequence_from_json(sequence_to_json(sequence)) == sequence
+
+
+def test_json_names_microseconds_and_a_broken_rule_is_refused():
+    text = sequence_to_json(Sequence((Pulse(0, 22_000), Pulse(95_000, 18_000)), 356_000, 150_000))
+    assert json.loads(text) == {
+        "drops": [{"start_us": 0, "open_us": 22_000}, {"start_us": 95_000, "open_us": 18_000}],
+        "flash_us": 356_000,
+        "max_open_us": 150_000,
+    }
+    with pytest.raises(SequenceError, match="open"):
+        sequence_from_json(text.replace("22000", "222000"))
