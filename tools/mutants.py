@@ -19,10 +19,10 @@ ROOT = Path(__file__).parents[1]
 CORE = Path("ondine") / "core"
 SWAPS = {
     "+": "-", "-": "+", "*": "/", "/": "*", "**": "*", "//": "/", "%": "*",
-    "<": "<=", "<=": "<", ">": ">=", ">=": ">", "==": "!=", "!=": "==",
+    "<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "==",
 }  # fmt: skip
-DECLARED = ("number", "plain", "parts", "colour", "Quantity", "lru_cache", "field")
-"""Calls that only declare: their numbers are limits and steps of forms."""
+DECLARED = ("number", "plain", "parts", "colour", "Quantity", "lru_cache", "field", "Mix")
+"""Calls that only declare: their numbers are limits and steps of forms, or shares of a recipe."""
 
 TIMEOUT_S = 180
 

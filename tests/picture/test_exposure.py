@@ -1,5 +1,7 @@
 """From radiance to codes."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -34,3 +36,13 @@ def test_highlights_bend_to_white_and_stay_there():
 def test_darkness_is_black_but_for_noise():
     dark = expose(np.zeros((60, 60, 3), dtype=np.float32), CAMERA, 0.0, 1)
     assert dark.mean() < 1 and dark.max() < 4
+
+
+def test_more_light_and_less_light():
+    camera, flat = Camera(magnification=0.4), np.full((4, 4, 3), 0.05, dtype=np.float32)
+    levels = [expose(flat, replace(camera, iso=iso), 0.0, 1).mean() for iso in (50, 100, 200)]
+    assert levels == sorted(levels) and levels[2] < 250
+    assert expose(flat, replace(camera, f_number=22.0), 0.0, 1).mean() < levels[2]
+    # A room that is lit leaves its own grey, however dark the flash.
+    dark = np.zeros((4, 4, 3), dtype=np.float32)
+    assert expose(dark, camera, 200.0, 1).mean() > 20 > expose(dark, camera, 0.2, 1).mean()

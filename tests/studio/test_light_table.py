@@ -9,8 +9,8 @@ from ondine.core.setup import Flash, Light, Setup
 from ondine.demo.scenario import TIDAL_MILL
 from ondine.studio.background import BackgroundSheet, SheetKind
 from ondine.studio.events import BenchChanged, BenchState, Notice, SeriesGoesOn, ShotLogged, TrialFrameRead, Trouble
+from tests.frames import camera_jpeg
 from tests.studio.conftest import Table
-from tests.ui.test_light import camera_jpeg
 
 
 @pytest.fixture

@@ -3,9 +3,11 @@
 import numpy as np
 import pytest
 
+from ondine.core.belief.priors import Belief
 from ondine.core.forecast.events import EventKind, events, meeting_events
 from ondine.core.forecast.prediction import AFTER_S, GHOSTS, Prediction
 from ondine.core.light.flash import duration_of
+from ondine.core.setup import Setup
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import ONE, PAIR, START, TAUGHT, TIDAL_MILL
@@ -75,3 +77,16 @@ def test_ghosts_are_rigs_of_the_sample_and_not_its_mean():
     assert 0 not in GHOSTS and max(GHOSTS) < SHOWN.forecast.rigs.count
     assert len(SHOWN.ghosts.drops) + len(SHOWN.ghosts.sheets) > 0
     assert np.all(np.isfinite(SHOWN.ghosts.columns))
+
+
+def test_moving_the_flash_keeps_the_curves_and_moving_a_drop_does_not():
+    first = Prediction.of(TIDAL_MILL, TAUGHT, START)
+    flash = Prediction.of(TIDAL_MILL, TAUGHT, START.with_flash(300_000), first)
+    assert flash.course.falls is first.course.falls and flash.forecast is first.forecast
+    assert flash.shapes != first.shapes
+    moved = Prediction.of(TIDAL_MILL, TAUGHT, START.with_interval(0, 99_000), first)
+    assert moved.course.falls is not first.course.falls
+    other = Prediction.of(Setup(), TAUGHT, START, first)
+    assert other.forecast is not first.forecast
+    learned = Prediction.of(TIDAL_MILL, Belief(), START, first)
+    assert learned.forecast is not first.forecast

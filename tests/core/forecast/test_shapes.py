@@ -74,6 +74,8 @@ def test_a_third_drop_soon_after_opens_a_second_umbrella():
     first, third = (found.meetings.time_s[k, 0] for k in (1, 2))
     rises = found.meetings.sheet_m_s[1, 0] - G * (third - first)
     assert found.meetings.closing_m_s[2, 0] == pytest.approx(found.falls.impact_m_s[2, 0] + rises)
+    # As heavy as each other, they go on with the mean of both speeds (conservation of momentum).
+    assert found.meetings.sheet_m_s[2, 0] == pytest.approx((rises - found.falls.impact_m_s[2, 0]) / 2)
     when = round(found.meetings.time_s[2, 0] * 1e6) + 1_000
     assert next(iter(shape_probabilities(found, when))) in {"double-umbrella", "pass-through"}
 

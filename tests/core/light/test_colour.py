@@ -54,7 +54,7 @@ def test_bradford_adaptation():
     assert adapted(xyz, one, other) == pytest.approx(reference, abs=1e-4)
 
 
-@pytest.mark.parametrize("tint", ["#8c1c3a", "#2f6b57", "#ffffff", "#102030", "#d8cfc0"])
+@pytest.mark.parametrize("tint", ["#8c1c3a", "#2f6b57", "#ffffff", "#102030", "#d8cfc0", "#060301", "#000000"])
 def test_lab_and_differences(tint):
     rgb = np.array([int(tint[i : i + 2], 16) / 255 for i in (1, 3, 5)])
     xyz = colour.RGB_to_XYZ(linear(rgb), "sRGB")

@@ -3,6 +3,8 @@ from dataclasses import replace
 import pytest
 
 from ondine.core.light.exposure import (
+    BACKGROUND_SHARE,
+    SUBJECT_SHARE,
     background_under_subject_stops,
     f_number_for,
     guide_number_m,
@@ -39,6 +41,21 @@ def test_guide_numbers():
     # Common practice, no published source: 105 instead of 24 mm concentrates the light.
     assert guide_number_m(replace(flash, zoom_mm=105)) > 1.5 * guide_number_m(replace(flash, zoom_mm=24))
     assert guide_number_m(replace(flash, losses_stops=2)) == pytest.approx(17)
+
+
+def test_each_unit_lights_by_its_share_over_its_distance_squared():
+    # ISO 1230: N² = (GN/d)², worked by hand for GN 20 m: 0.5 m to the splash, 1.3 m to a sheet 1.2 m behind it.
+    unit = Flash(
+        place=Place.SIDE, x_m=0.0, height_m=0.5, aside_m=0.0, power=1.0, losses_stops=0.0,
+        guide_number_m=20, guide_zoom_mm=50, zoom_mm=50,
+    )  # fmt: skip
+    light = Light((unit,), background_m=1.2)
+    assert light_on_subject(light) == pytest.approx(SUBJECT_SHARE[Place.SIDE] * (20 / 0.5) ** 2)
+    assert light_on_background(light) == pytest.approx(BACKGROUND_SHARE[Place.SIDE] * (20 / 1.3) ** 2)
+    both = Light((unit, replace(unit, place=Place.BEHIND)), background_m=1.2)
+    assert light_on_background(both) == pytest.approx(
+        (BACKGROUND_SHARE[Place.SIDE] + BACKGROUND_SHARE[Place.BEHIND]) * (20 / 1.3) ** 2
+    )
 
 
 def test_lights_add_up_on_subject_and_background():

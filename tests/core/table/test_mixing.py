@@ -39,6 +39,15 @@ def test_milk_against_choi_and_okos():
     assert mixture(0, 1, 0, 0, 0, 0, 20).density_kg_m3 == pytest.approx(sum(parts.values()) / volume, rel=0.01)
 
 
+def test_cream_floats_on_milk():
+    # Handbook values at 20 °C, from memory: cream of 30 % fat 990 to 1000 kg/m3, lighter than water and milk.
+    cream = mixture(0, 0, 1, 0, 0, 0, 20)
+    assert cream.density_kg_m3 == pytest.approx(995, abs=5)
+    # Volumes add: half and half by mass is the harmonic mean.
+    half = mixture(0, 0.5, 0.5, 0, 0, 0, 20).density_kg_m3
+    assert half == pytest.approx(2 / (1 / 1030 + 1 / 995), rel=1e-3)
+
+
 def test_a_little_milk_clouds_but_hardly_thickens():
     # Common practice, no published source: a little milk allows far less light, the drops behave as before.
     thin = mixture(0, 0.05, 0, 0, 0, 0, 20)

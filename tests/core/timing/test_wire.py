@@ -2,20 +2,10 @@ import json
 
 import pytest
 from hypothesis import given
-from hypothesis import strategies as st
 
-from ondine.core.timing.sequence import MAX_TIME_US, MIN_GAP_US, Pulse, Sequence, SequenceError
+from ondine.core.timing.sequence import Pulse, Sequence, SequenceError
 from ondine.core.timing.wire import sequence_from_json, sequence_to_json
-
-
-@st.composite
-def sequences(draw: st.DrawFn) -> Sequence:
-    drops, at = [], draw(st.integers(0, 50_000))
-    for _ in range(draw(st.integers(1, 4))):
-        length = draw(st.integers(1_000, 200_000))
-        drops.append(Pulse(at, length))
-        at += length + draw(st.integers(MIN_GAP_US, 200_000))
-    return Sequence(tuple(drops), draw(st.integers(0, MAX_TIME_US)))
+from tests.core.timing.sequences import sequences
 
 
 @given(sequences())

@@ -5,8 +5,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ondine.ui.bench.page import WORDS_MS
-
-PRESS = Qt.MouseButton.LeftButton
+from tests.ui.hands import PRESS
 
 
 def told(page) -> tuple[str, str, str]:
@@ -33,3 +32,55 @@ def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):
     QApplication.processEvents()
     QTest.mouseRelease(chart, PRESS, pos=flash - QPoint(150, 0))
     assert told(page)[2] == page.prediction.in_words != during[2]
+
+
+def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):
+    field = bench.window.bench.interval
+    field.selectAll()
+    qtbot.keyClicks(field, "101.5")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert bench.studio.composer.sequence.intervals_us == (101_500,)
+    field.selectAll()
+    qtbot.keyClicks(field, "3")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert bench.studio.composer.sequence.intervals_us == (23_000,)
+    assert field.value() == 23.0
+    opening = bench.window.bench.opens[0]
+    opening.selectAll()
+    qtbot.keyClicks(opening, "999")
+    qtbot.keyClick(opening, Qt.Key.Key_Return)
+    assert bench.studio.composer.sequence.drops[0].open_us <= 200_000
+
+
+def test_wheel_and_page_keys_nudge_a_number(bench, qtbot):
+    field = bench.window.bench.flash
+    field.setFocus()
+    qtbot.keyClick(field, Qt.Key.Key_Up)
+    qtbot.keyClick(field, Qt.Key.Key_PageUp)
+    qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert bench.studio.composer.sequence.flash_us == 357_000
+
+
+def test_drops_are_added_and_removed(bench, qtbot):
+    window = bench.window
+    qtbot.keyClick(window, Qt.Key.Key_Insert)
+    assert len(bench.studio.composer.sequence.drops) == 3
+    assert window.bench.more[0].isVisible() and window.bench.opens[2].isVisible()
+    qtbot.keyClick(window, Qt.Key.Key_Insert)
+    qtbot.keyClick(window, Qt.Key.Key_Insert)
+    assert len(bench.studio.composer.sequence.drops) == 4
+    assert not window.bench.add_drop.isEnabled()
+    for _ in range(3):
+        qtbot.keyClick(window, Qt.Key.Key_1)
+        qtbot.keyClick(window, Qt.Key.Key_Delete)
+    assert len(bench.studio.composer.sequence.drops) == 1
+    assert not window.bench.interval.isEnabled()
+    for _ in range(4):
+        qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert len(bench.studio.composer.sequence.drops) == 3
+
+
+def test_the_splash_and_the_chart_speak(bench):
+    words = bench.window.bench.chart.accessibleDescription()
+    assert "Flash at 356.0 ms" in words and "Drop 2 meets the jet" in words
+    assert bench.window.bench.splash.accessibleDescription() == words

@@ -27,8 +27,7 @@ from ondine.ui.kit.theme import DARKROOM
 from ondine.ui.table.elevation import Elevation, reach_m
 from ondine.ui.table.handles import handles, moved, nudged
 from ondine.ui.table.stages import STAGES
-from tests.ui.test_looks import grabbed
-from tests.ui.test_table import opened
+from tests.ui.hands import grabbed, opened
 
 KEYS = [stage.key for stage in STAGES]
 ONE_WEAK = Sequence((Pulse(0, 1_000),), 300_000)

@@ -1,9 +1,6 @@
-"""The look, measured: contrast, luminance, clipping, sizes, names, focus."""
-
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QRect, Qt
-from PySide6.QtGui import QColor, QFontInfo, QFontMetrics, QImage
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractSpinBox,
@@ -15,63 +12,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.core.forecast.shapes import SHAPES
-from ondine.ui.bench.tag_board import SHAPE_KEYS, ShapeButton
-from ondine.ui.kit.glyphs import glyph, known_glyphs
-from ondine.ui.kit.theme import DARKROOM, DAY, FAMILY, LARGE_PX, Theme, font
+from ondine.ui.bench.tag_board import ShapeButton
+from ondine.ui.kit.theme import DARKROOM, DAY
 from ondine.ui.kit.words import Words
+from tests.ui.hands import grabbed
 
 SIZES = [(1280, 800), (1920, 1080), (1200, 720)]
+
+
 CONTROLS = (QAbstractButton, QAbstractSpinBox, QLineEdit, QComboBox, QListView)
 
 
-def luminance(colour: str) -> float:
-    """Relative luminance, WCAG 2.2."""
-    parts = np.array(QColor(colour).getRgbF()[:3])
-    linear = np.where(parts <= 0.04045, parts / 12.92, ((parts + 0.055) / 1.055) ** 2.4)
-    return float(linear @ [0.2126, 0.7152, 0.0722])
-
-
-def contrast(one: str, other: str) -> float:
-    a, b = sorted((luminance(one), luminance(other)), reverse=True)
-    return (a + 0.05) / (b + 0.05)
-
-
-@pytest.mark.parametrize("ground", [DAY.air, DAY.water])
-@pytest.mark.parametrize("role", ["ink", "soft_ink", "water_ink", "light_text"])
-def test_day_text_is_readable(role, ground):
-    assert contrast(getattr(DAY, role), ground) >= 4.5
-
-
-@pytest.mark.parametrize("ground", [DAY.air, DAY.water])
-def test_day_lines_stand_out(ground):
-    for colour in (DAY.line, DAY.light, *DAY.drops):
-        assert contrast(colour, ground) >= 3
-
-
-def test_light_is_the_only_warm_colour_of_the_day():
-    warm = [
-        name
-        for name in ("air", "water", "ink", "soft_ink", "line", "faint", "water_ink", "light", "light_text")
-        if QColor(getattr(DAY, name)).redF() > QColor(getattr(DAY, name)).blueF() + 0.05
-    ]
-    assert warm == ["light", "light_text"]
-    assert contrast("#ffffff", DAY.light) >= 3
-
-
-def test_only_red_is_lit_in_the_dark_room():
-    for name in ("air", "water", "ink", "soft_ink", "line", "faint", "water_ink", "light", "light_text"):
-        colour = QColor(getattr(DARKROOM, name))
-        assert (colour.green(), colour.blue()) == (0, 0)
-        assert luminance(colour.name()) < 0.25
-    assert contrast(DARKROOM.ink, DARKROOM.air) >= 4.5
-    assert contrast(DARKROOM.soft_ink, DARKROOM.water) >= 3
-
-
-def grabbed(window: QWidget) -> np.ndarray:
-    image = window.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
-    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
-    return rows[:, : 3 * image.width()].reshape(image.height(), image.width(), 3) / 255
+def visible(window: QWidget, kind: type | tuple[type, ...]) -> list[QWidget]:
+    return [w for w in window.findChildren(QWidget) if isinstance(w, kind) and w.isVisible()]
 
 
 def test_the_dark_window_gives_almost_no_light(bench, qtbot):
@@ -82,20 +35,6 @@ def test_the_dark_window_gives_almost_no_light(bench, qtbot):
     linear = np.where(pixels <= 0.04045, pixels / 12.92, ((pixels + 0.055) / 1.055) ** 2.4)
     assert pixels[..., 1:].max() < 0.02
     assert (linear @ [0.2126, 0.7152, 0.0722]).mean() < 0.02
-
-
-def test_the_three_sizes_and_tabular_figures(qapp):
-    from ondine.ui.kit.theme import load_fonts
-
-    load_fonts()
-    made = font(LARGE_PX, bold=True)
-    assert QFontInfo(made).family() == FAMILY
-    metrics = QFontMetrics(made)
-    assert len({metrics.horizontalAdvance(figure) for figure in "0123456789"}) == 1
-
-
-def visible(window: QWidget, kind: type | tuple[type, ...]) -> list[QWidget]:
-    return [w for w in window.findChildren(QWidget) if isinstance(w, kind) and w.isVisible()]
 
 
 @pytest.mark.parametrize("theme", [DAY, DARKROOM])
@@ -185,32 +124,6 @@ def test_focus_can_be_seen_on_every_kind_of_control(bench, qtbot):
         qtbot.wait(10)
         after = grabbed(control)
         assert np.abs(after - before).max() > 0.15, control
-
-
-def test_every_shape_has_a_key_and_a_glyph_of_its_own(qapp):
-    assert {s.key for s in SHAPE_KEYS.values()} == {s.key for s in SHAPES} == known_glyphs()
-    drawn = {glyph(s.key, "#000000", 24, 1.0).toImage().constBits().tobytes() for s in SHAPES}
-    assert len(drawn) == len(SHAPES)
-
-
-def deuteranopia(colour: str) -> np.ndarray:
-    """Simulate full deuteranopia in linear RGB: Machado, Oliveira & Fernandes 2009 (matrix from memory)."""
-    parts = np.array(QColor(colour).getRgbF()[:3])
-    linear = np.where(parts <= 0.04045, parts / 12.92, ((parts + 0.055) / 1.055) ** 2.4)
-    seen = np.array([[0.367, 0.861, -0.228], [0.280, 0.673, 0.047], [-0.012, 0.043, 0.969]]) @ linear
-    return np.clip(seen, 0, 1)
-
-
-def test_the_flash_is_told_from_every_drop_without_green(theme: Theme = DAY):
-    light = deuteranopia(theme.light)
-    for ink in theme.drops:
-        assert np.abs(deuteranopia(ink) - light).max() > 0.15
-
-
-def test_the_splash_and_the_chart_speak(bench):
-    words = bench.window.bench.chart.accessibleDescription()
-    assert "Flash at 356.0 ms" in words and "Drop 2 meets the jet" in words
-    assert bench.window.bench.splash.accessibleDescription() == words
 
 
 @pytest.mark.parametrize("size", [(1200, 720), (1600, 1000)])

@@ -1,0 +1,56 @@
+from PySide6.QtCore import Qt
+
+from ondine.core.timing.sequence import Pulse
+from ondine.logbook.records import ShotQuery, ShotState
+
+
+def test_the_main_job_by_keyboard_alone(bench, qtbot):
+    window = bench.window
+    shots = bench.studio.writer.logbook.shots.count()
+    qtbot.keyClick(window, Qt.Key.Key_0)
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right)
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert bench.studio.composer.sequence.flash_us == 362_000
+    qtbot.keyClick(window, Qt.Key.Key_2)
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Left)
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Up)
+    assert bench.studio.composer.sequence.drops[1] == Pulse(94_000, 23_000)
+    qtbot.keyClick(window, Qt.Key.Key_Period)
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Left)
+    assert bench.studio.composer.sequence.drops[1].start_us == 93_900
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Space)
+    bench.settle(qtbot)
+    assert bench.studio.writer.logbook.shots.count() == shots + 1
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_F)
+    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    bench.settle(qtbot)
+    shot = bench.studio.writer.logbook.shots.find(ShotQuery())[0]
+    assert (shot.shapes, shot.rating, shot.state) == (("full-umbrella",), 4, ShotState.FIRED)
+    assert window.bench.board.buttons["full-umbrella"].isChecked()
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    assert window.bench.note.hasFocus()
+    qtbot.keyClicks(window.bench.note, "for print 3")
+    qtbot.keyClick(window.bench.note, Qt.Key.Key_Return)
+    bench.settle(qtbot)
+    assert bench.studio.writer.logbook.shots.find(ShotQuery())[0].note == "for print 3"
+
+
+def test_letters_and_space_are_text_while_one_types(bench, qtbot):
+    window = bench.window
+    shots = bench.studio.writer.logbook.shots.count()
+    window.shots.edit_note()
+    qtbot.keyClicks(window.bench.note, "a frog")
+    bench.settle(qtbot)
+    assert window.bench.note.text().endswith("a frog")
+    assert bench.studio.writer.logbook.shots.count() == shots
+    assert bench.window.in_view.shot.shapes == ("crown",)
+
+
+def test_space_fires_even_from_a_button(bench, qtbot):
+    window = bench.window
+    shots = bench.studio.writer.logbook.shots.count()
+    window.bench.add_drop.setFocus()
+    qtbot.keyClick(window.bench.add_drop, Qt.Key.Key_Space)
+    bench.settle(qtbot)
+    assert bench.studio.writer.logbook.shots.count() == shots + 1
+    assert len(bench.studio.composer.sequence.drops) == 2
