@@ -6,7 +6,6 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from ondine.bench.simulated.devices import SimulatedCamera, SimulatedTable
 from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.unit import light_instants_s
 from ondine.core.forecast.instant import at_instant
@@ -74,17 +73,3 @@ def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
 def test_the_same_frame_is_the_same_picture():
     frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, 0.12, lit=False, taken_at=NOW)
     assert np.array_equal(photograph(frame), photograph(frame))
-
-
-class DeafCamera(SimulatedCamera):
-    """Notes whether light fell."""
-
-    def __init__(self, table: SimulatedTable) -> None:
-        super().__init__(table)
-        self.lit: list[bool] = []
-        self.light_us: list[int] = []
-
-    def expose(self, *words: object) -> None:
-        assert isinstance(words[0], Sequence)
-        self.lit.append(bool(words[4]))
-        self.light_us.append(words[0].flash_us)

@@ -1,4 +1,4 @@
-"""A picture file at the door: is it whole, how big, when taken, with which exposure."""
+"""Validates a picture file: is it whole, how big, when taken, with which exposure."""
 
 from __future__ import annotations
 

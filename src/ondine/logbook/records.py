@@ -69,7 +69,7 @@ class PastShot:
 
 @dataclass(frozen=True)
 class SittingRecord:
-    """A sitting as it is read. `preflight` says what was looked after and what was skipped; `shots` counts."""
+    """A sitting as it is read. `preflight` says what was checked and what was skipped; `shots` counts."""
 
     id: int
     name: str

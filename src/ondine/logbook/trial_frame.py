@@ -1,4 +1,4 @@
-"""A test frame at the door: its pixels as linear light can be read from them, and how it was exposed."""
+"""Reads a test frame: its pixels as they tell of linear light, and how it was exposed. Raises PictureError for bad files."""
 
 from __future__ import annotations
 

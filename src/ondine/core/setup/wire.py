@@ -1,4 +1,4 @@
-"""Plain dictionaries of set-ups, for values that were checked at the door before."""
+"""Plain dictionaries of set-ups, for values that were validated before."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Plain JSON of sequences, for values that were checked at the door before."""
+"""Plain JSON of sequences, for values that were validated before."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sittings say where and how it was, and what was looked after; set-ups can be kept under a name."""
+"""Sittings say where and how it was, and what was checked before; set-ups can be kept under a name."""
 
 import sqlalchemy as sa
 from alembic import op
