@@ -19,7 +19,6 @@ from ondine.picture.lamps import lamps_of
 from ondine.picture.look import Lamps, Look
 
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
-SMALL = put(put(TIDAL_MILL, "camera.width_px", 600), "camera.height_px", 400)
 
 
 def picture(setup: Setup, lit: bool = True) -> np.ndarray:

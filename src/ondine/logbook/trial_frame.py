@@ -1,4 +1,4 @@
-"""Reads a test frame: its pixels as they tell of linear light, and how it was exposed. Raises PictureError for bad files."""
+"""Reads a test frame: its pixels as they tell of linear light, and how it was exposed. Raises PictureError."""
 
 from __future__ import annotations
 
