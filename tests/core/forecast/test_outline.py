@@ -67,3 +67,14 @@ def test_the_column_under_a_sheet_ends_at_the_sheet():
     assert shape.jet[:, 1].max() == pytest.approx(now.sheet_height_m[1, 0])
     assert [e.name for e in shape.edges] == ["sheet rim"]
     assert shape.edges[0].speed_m_s == pytest.approx(abs(now.sheet_edge_m_s[1, 0]))
+
+
+@pytest.mark.parametrize("share", [0.1, 0.3, 0.6, 0.9])
+def test_the_crowns_edge_moves_as_fast_as_it_is_drawn(share):
+    what = FORECASTS["one"]
+    touchdown = float(what.falls.touchdown_s[0, 0])
+    at_us = round((touchdown + share * (float(what.first.crown_end_s[0]) - touchdown)) * 1e6)
+    # An independent path: heights before and after, over the time between.
+    before, after = (outline(what, at_instant(what, at_us + d)).crown[-1, 1] for d in (-50, 50))
+    (edge,) = [e for e in outline(what, at_instant(what, at_us)).edges if e.name == "crown"]
+    assert edge.speed_m_s == pytest.approx(abs(after - before) / 100e-6, rel=0.02, abs=2e-3)

@@ -74,6 +74,9 @@ def test_a_third_drop_soon_after_opens_a_second_umbrella():
     first, third = (found.meetings.time_s[k, 0] for k in (1, 2))
     rises = found.meetings.sheet_m_s[1, 0] - G * (third - first)
     assert found.meetings.closing_m_s[2, 0] == pytest.approx(found.falls.impact_m_s[2, 0] + rises)
+    # They meet where the sheet has been thrown to: its height, from the law of a throw.
+    away = found.meetings.sheet_m_s[1, 0] * (third - first) - G * (third - first) ** 2 / 2
+    assert found.meetings.height_m[2, 0] == pytest.approx(found.meetings.height_m[1, 0] + away)
     # As heavy as each other, they go on with the mean of both speeds (conservation of momentum).
     assert found.meetings.sheet_m_s[2, 0] == pytest.approx((rises - found.falls.impact_m_s[2, 0]) / 2)
     when = round(found.meetings.time_s[2, 0] * 1e6) + 1_000

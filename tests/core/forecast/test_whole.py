@@ -66,6 +66,16 @@ def test_collisions_of_practice_are_predicted(height_m):
     assert min(met) > 55 and max(met) < 125
 
 
+@pytest.mark.parametrize("height_m", [0.365, 0.45])
+def test_an_untaught_jet_tops_out_when_those_of_practice_do(height_m):
+    # Common practice, no published source: some 70 to 100 ms after touchdown; not yet sinking at 60, over by 140.
+    what = forecast(Setup(rig=Rig(nozzle_height_m=height_m)), Belief(), ONE)
+    touchdown, top = (
+        next(e for e in events(what) if e.kind == kind).time_s.mean for kind in (EventKind.TOUCHDOWN, EventKind.JET_TOP)
+    )
+    assert 0.06 < top - touchdown < 0.14
+
+
 def test_a_higher_nozzle_asks_for_a_later_flash():
     # Common practice, no published source.
     times = [mean_time_ms(Setup(rig=Rig(nozzle_height_m=h)), ONE, EventKind.TOUCHDOWN) for h in (0.2, 0.3, 0.4, 0.5)]
