@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from ondine.core.forecast.curves import crater_curve, fall_curves, jet_curve, sheet_curves
-from ondine.core.forecast.instant import drop_heights_m
+from ondine.core.forecast.instant import at_instant, drop_heights_m
 from ondine.core.forecast.whole import forecast
 from ondine.core.physics import flight, splash
 from ondine.core.timing.sequence import Pulse, Sequence
@@ -115,3 +115,11 @@ def test_curves_end_where_the_events_are(setup, sequence):
     sheet = sheet_curves(what)[0]
     assert sheet.full_from_s < met + float(what.meetings.sheet_life_s[1, 0]) / 3 < sheet.full_until_s
     assert crater_curve(what).depth_m.max() == pytest.approx(float(what.first.crater_m[0]), rel=0.02)
+
+
+def test_a_sheet_is_drawn_where_the_mean_rig_throws_it():
+    (curve,) = sheet_curves(PAIR_FALLS)
+    for at in (1, 7, 14):
+        now = at_instant(PAIR_FALLS, round(float(curve.time_s[at]) * 1e6))
+        assert curve.height_m[at] == pytest.approx(float(now.sheet_height_m[1, 0]), abs=1e-5)
+        assert curve.radius_m[at] == pytest.approx(float(now.sheet_radius_m[1, 0]), abs=1e-4)

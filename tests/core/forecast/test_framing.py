@@ -13,7 +13,7 @@ from ondine.core.light.depth import camera_depth_m
 from ondine.core.setup import Camera, Setup
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
 ONE = Sequence((Pulse(0, 22_000),), 300_000)
 
@@ -59,3 +59,14 @@ def test_a_jet_over_the_frame_is_said():
     wide = Setup(camera=Camera(magnification=0.1))
     what = forecast(wide, Belief(), Sequence((Pulse(0, 20_000),), 380_000))
     assert framing_note(what, outline(what, at_instant(what, 380_000))) == ""
+
+
+def test_a_sheet_a_little_wider_than_the_frame_is_said_with_how_much():
+    what = forecast(TIDAL_MILL, TAUGHT, START)
+    shape = outline(what, at_instant(what, START.flash_us))
+    rim = float(shape.sheets[0][:, 0].max())
+    for spare_m, says in ((-1e-3, "The sheet is 2 mm wider than the frame: widen it."), (1e-3, "")):
+        wide = TIDAL_MILL.camera.frame_width_m / (2 * (rim + spare_m))
+        closer = put(TIDAL_MILL, "camera.magnification", TIDAL_MILL.camera.magnification * wide)
+        note = framing_note(forecast(closer, TAUGHT, START), shape)
+        assert note == says or (not says and "sheet" not in note)

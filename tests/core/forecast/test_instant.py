@@ -1,3 +1,6 @@
+import numpy as np
+import pytest
+
 from ondine.core.belief.priors import Belief, Prior, Variation
 from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.whole import forecast
@@ -24,3 +27,13 @@ def test_25_ms_after_a_collision_the_sheet_is_gone(setup, sequence):
     met = what.meetings.time_s[1, 0]
     now = at_instant(what, round((met + 0.025) * 1e6))
     assert now.sheet_radius_m[1, 0] == 0
+
+
+def test_a_crown_stands_from_touchdown_to_its_end_and_no_longer():
+    what = forecast(Setup(), CERTAIN, ONE)
+    touchdown, end = float(what.falls.touchdown_s[0, 0]), float(what.first.crown_end_s[0])
+    shares = [
+        float(at_instant(what, round((touchdown + share * (end - touchdown)) * 1e6)).crown_share[0])
+        for share in (-0.1, 0.25, 0.75, 1.1, 1.9)
+    ]
+    assert shares == pytest.approx([np.nan, 0.25, 0.75, np.nan, np.nan], abs=1e-3, nan_ok=True)

@@ -58,6 +58,16 @@ def test_each_unit_lights_by_its_share_over_its_distance_squared():
     )
 
 
+def test_a_place_lights_splash_or_background_as_practice_says():
+    # Common practice, no published source: light from the side or above falls on the splash whole and hardly behind it;
+    # from behind it is the background's, and half of it comes through the splash.
+    assert SUBJECT_SHARE[Place.SIDE] == SUBJECT_SHARE[Place.ABOVE] == 1 == BACKGROUND_SHARE[Place.BEHIND]
+    for place in Place:
+        assert 0 < SUBJECT_SHARE[place] <= 1 and 0 < BACKGROUND_SHARE[place] <= 1
+        behind = place in (Place.BEHIND, Place.BOUNCED)
+        assert (SUBJECT_SHARE[place] > 0.5) != behind and (BACKGROUND_SHARE[place] > 0.1) == behind
+
+
 def test_lights_add_up_on_subject_and_background():
     one = Light((Flash(place=Place.BEHIND),))
     two = Light((Flash(place=Place.BEHIND), Flash(place=Place.BEHIND)))

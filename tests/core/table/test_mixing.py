@@ -1,12 +1,14 @@
 """Milk, gum and batches. Pure water and glycerine-water: test_liquid.py."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.belief.priors import Belief
+from ondine.core.belief.priors import Belief, Prior
 from ondine.core.physics.liquid import gum_power_law, mixture, opacity
-from ondine.core.setup import Bowl, Mix, Setup
+from ondine.core.setup import Bowl, Mix, Rig, Setup
 from ondine.core.table.mixing import (
     LIBRARY,
     blended,
@@ -104,6 +106,13 @@ def test_what_a_mix_does_compared_with_water():
     assert thick.jet_height < 0.8
     milky = effect(Setup(mix=LIBRARY["Whole milk"]), Belief(), PAIR)
     assert milky.sheet_width > 1.05 and milky.opacity > 0.9
+
+
+def test_a_drop_too_weak_for_a_jet_is_said_and_any_other_is_not():
+    assert effect(Setup(), Belief(), PAIR).lacks == ""
+    low = Setup(rig=Rig(nozzle_height_m=0.02))
+    # A fall of 2 cm: We = ρDU²/σ is some 35, under the 64 of Hsiao, Lichter & Quintero 1988 (from memory).
+    assert "too weakly" in effect(low, replace(Belief(), start_speed_m_s=Prior(0.05, 0.0)), PAIR).lacks
 
 
 def test_the_bowl_takes_on_the_colour_of_the_drops():
