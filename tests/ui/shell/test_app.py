@@ -1,6 +1,8 @@
 """Opening a window on yesterday's logbook."""
 
 import shutil
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -36,3 +38,32 @@ def test_a_refused_logbook_is_let_go(qapp, tmp_path):
         # The second time it would be said to be open in another Ondine if the first had kept its claim.
         with pytest.raises(LogbookError, match="not an Ondine logbook"):
             ui.open_window(ui.fresh(path, tmp_path))
+
+
+FIRST_FRAME = """
+import sys
+from pathlib import Path
+from ondine.ui.shell import app as ui
+ui.FIRST_FRAME_S = 60.0
+app = ui.application()
+window = ui.open_window(ui.fresh(Path(sys.argv[1]), None))
+before = "sqlalchemy" in sys.modules, "numba" in sys.modules, "pydantic" in sys.modules
+window.show()
+app.processEvents()
+ui.settle(app, window, 50)
+print(before, "sqlalchemy" in sys.modules, window.studio.writer.logbook.shots.count())
+window.close()
+"""
+
+
+def test_the_first_frame_needs_no_database_and_the_database_comes_after_it(tmp_path):
+    done = subprocess.run(
+        [sys.executable, "-c", FIRST_FRAME, str(tmp_path / "new.ondine")], capture_output=True, text=True, timeout=50
+    )
+    assert done.stdout.split("\n")[0] == "(False, False, False) True 0", done.stderr
+
+
+def test_a_window_that_is_never_drawn_opens_its_logbook_all_the_same(tmp_path, qapp):
+    window = ui.open_window(ui.fresh(tmp_path / "new.ondine", None))
+    assert window.studio.writer.logbook.shots.count() == 0
+    window.close()
