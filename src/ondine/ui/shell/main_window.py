@@ -45,7 +45,7 @@ TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
 
 
 class MainWindow(QMainWindow):
-    """One studio in one window. Emits `drawn()` once, after the first frame."""
+    """One studio in one window. Emits `drawn()` after the first frame, and when it closes without one."""
 
     drawn = Signal()
 
@@ -233,6 +233,8 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Let the studio write what is waiting."""
         _app().removeEventFilter(self)
+        # What waits for the first frame need not wait any longer.
+        self.drawn.emit()
         # A note or number still being typed counts: leaving its field keeps it.
         if self.focusWidget() is not None:
             self.focusWidget().clearFocus()
