@@ -72,7 +72,11 @@ def test_the_table_wins_and_what_is_unknown_is_wide():
         assert duration_of(known, point.power).half_s == pytest.approx(point.duration_s, rel=1e-9)
     between, unknown = duration_of(known, 1 / 64), duration_of(Flash(), 1 / 64)
     assert 1 / 41_600 < between.half_s < 1 / 11_000
-    assert unknown.high_s / unknown.low_s > 3 > 1.3 > between.high_s / between.low_s
+    assert unknown.high_s / unknown.low_s > 3 > 1.3 > between.high_s / between.low_s > 1
+    for found in (between, unknown, duration_of(known, 1 / 512)):
+        # As far up as down, by a factor: durations are known in the logarithm.
+        assert found.low_s < found.half_s < found.high_s
+        assert found.high_s / found.half_s == pytest.approx(found.half_s / found.low_s)
     tenth = tuple(DurationPoint(p.power, 2 * p.duration_s, Measure.TENTH) for p in PRACTICE)
     # A discharge that runs out has shone half as bright for less than a third of the time; one that is cut has not.
     assert duration_of(Flash(durations=tenth), 1.0).half_s < 0.7 * 2e-3

@@ -43,7 +43,13 @@ def test_two_series_give_the_lag_between_two_paths_with_its_error():
 
 @pytest.mark.parametrize(
     ("one", "other", "says"),
-    [([0.01, 0.011], [0.01] * 3, "3 pictures or more"), ([0.01, 0.011, 0.5], [0.01] * 3, "under the nozzle")],
+    [
+        ([0.01, 0.011], [0.01] * 3, "3 pictures or more"),
+        ([0.01, 0.011, 0.5], [0.01] * 3, "under the nozzle"),
+        ([0.01, 0.011, 0.0], [0.01] * 3, "not under the nozzle"),
+        # A drop of some 4.6 mm across, its centre 2 mm over the water.
+        ([0.01, 0.011, 0.012], [0.01, 0.002, 0.01], "touches it already"),
+    ],
 )
 def test_series_that_give_no_lag_say_why(one, other, says):
     with pytest.raises(LagError, match=says):
