@@ -1,15 +1,31 @@
 """What the page says while a hand drags, and when it rests."""
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ondine.ui.bench.page import WORDS_MS
-from tests.ui.hands import PRESS
+from tests.ui.hands import PRESS, drag, place
 
 
 def told(page) -> tuple[str, str, str]:
     return page.shape_words.text(), page.other_words.text(), page.splash.accessibleDescription()
+
+
+def test_the_later_intervals_follow_a_drag_and_a_refused_one_is_taken_back(bench, qtbot):
+    page, composer = bench.window.bench, bench.studio.composer
+    four = composer.sequence.with_drop_added().with_drop_added()
+    composer.use_sequence(four)
+    QApplication.processEvents()
+    assert [field.value() for field in page.more] == [us / 1000 for us in four.intervals_us[1:]]
+    chart = page.chart
+    at = place(chart, (four.drops[2].start_us + four.drops[2].end_us) // 2, 1)
+    drag(chart, at, at + QPointF(25, 0))
+    assert composer.sequence.intervals_us[1] > four.intervals_us[1]
+    assert [field.value() for field in page.more] == [us / 1000 for us in composer.sequence.intervals_us[1:]]
+    # Shorter than the drop before it is open: not possible, and the field says again what is.
+    page.more[0].setValue(1.0)
+    assert page.more[0].value() == composer.sequence.intervals_us[1] / 1000
 
 
 def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):

@@ -89,11 +89,11 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
         part[drops, None, BAND_RIGS] for part in (falls.start_m_s, falls.terminal_m_s, falls.release_s)
     )
     times = releases + flight.fall_time_s(_BAND[:, None] * (top - stop)[:, None, None], starts, terminals)
+    # A drop that merges away on some rigs is spread over the others.
+    spreads = times.std(axis=2) if np.isfinite(releases).all() else np.nanstd(times, axis=2)
     curves = []
     for row, drop in enumerate(drops.tolist()):
-        falling = np.isfinite(releases[row, 0])
-        share = fallen[row] / (top[row] - stop[row])
-        spread = np.interp(share, _BAND, times[row][:, falling].std(axis=1))
+        spread = np.interp(fallen[row] / (top[row] - stop[row]), _BAND, spreads[row])
         time = falls.release_s[drop, 0] + elapsed[row]
         curves.append(FallCurve(drop, top[row] - fallen[row], time, spread, float(stop[row])))
     return curves

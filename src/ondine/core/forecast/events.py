@@ -95,8 +95,8 @@ def meeting_events(what: Forecast) -> list[Event]:
 
 def _over_rigs(rows: list[_Row]) -> list[Event]:
     # All at once: a hand drags, and a hundred small means would cost as much as the forecast.
-    values = np.stack([np.zeros_like(r.time_s) if c is None else c for r in rows for c in r.columns])
-    values = values.reshape(len(rows), 4, -1)
+    unknown = np.zeros_like(rows[0].time_s)
+    values = np.array([[unknown if c is None else c for c in r.columns] for r in rows])
     happens = np.isfinite(values[:, 0])
     share = happens.mean(axis=1)
     kept = np.where(happens[:, None], values, 0.0)
@@ -153,19 +153,19 @@ def _splash_rows(what: Forecast) -> list[_Row]:
 
 
 def _meeting_rows(what: Forecast) -> list[_Row]:
+    meets, size = what.meetings, what.falls.diameter_m
+    on_jet = np.where(meets.on_sheet, np.nan, meets.time_s)
+    on_sheet = np.where(meets.on_sheet, meets.time_s, np.nan)
+    peak = meets.sheet_life_s * SHEET_PEAK_SHARE
+    full, gone = meets.time_s + peak, meets.time_s + meets.sheet_life_s
+    full_height = meets.height_m + meets.sheet_m_s * peak - G * peak**2 / 2
+    still, wide = np.zeros_like(size[0]), 2 * meets.widest_m
     found = []
-    meets = what.meetings
     for k in range(1, len(what.sequence.drops)):
-        size = what.falls.diameter_m[k]
-        on_jet = np.where(meets.on_sheet[k], np.nan, meets.time_s[k])
-        on_sheet = np.where(meets.on_sheet[k], meets.time_s[k], np.nan)
-        peak = meets.sheet_life_s[k] * SHEET_PEAK_SHARE
-        full = meets.height_m[k] + meets.sheet_m_s[k] * peak - G * peak**2 / 2
-        still = np.zeros_like(size)
         found += [
-            _Row(EventKind.MEETING, k + 1, on_jet, meets.height_m[k], meets.closing_m_s[k], size),
-            _Row(EventKind.SHEET_HIT, k + 1, on_sheet, meets.height_m[k], meets.closing_m_s[k], size),
-            _Row(EventKind.SHEET_FULL, k + 1, meets.time_s[k] + peak, full, still, 2 * meets.widest_m[k]),
-            _Row(EventKind.SHEET_GONE, k + 1, meets.time_s[k] + meets.sheet_life_s[k]),
+            _Row(EventKind.MEETING, k + 1, on_jet[k], meets.height_m[k], meets.closing_m_s[k], size[k]),
+            _Row(EventKind.SHEET_HIT, k + 1, on_sheet[k], meets.height_m[k], meets.closing_m_s[k], size[k]),
+            _Row(EventKind.SHEET_FULL, k + 1, full[k], full_height[k], still, wide[k]),
+            _Row(EventKind.SHEET_GONE, k + 1, gone[k]),
         ]
     return found

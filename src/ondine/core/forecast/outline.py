@@ -88,7 +88,7 @@ def _add_crown(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
 
 
 def _add_jet(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
-    top, thin = (values[0] for values in _columns_stand(what, now, [rig]))
+    top, thin = (values[0] for values in _columns_stand(what, now, slice(rig, rig + 1)))
     if not np.isfinite(top):
         return
     shape.jet = _columns(top, thin, what.first.crater_m[rig])
@@ -96,7 +96,7 @@ def _add_jet(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
         shape.edges.append(Edge("jet tip", abs(float(now.jet_speed_m_s[rig])), float(thin), float(top)))
 
 
-def _columns_stand(what: Forecast, now: Instant, rigs: list[int]) -> tuple[Floats, Floats]:
+def _columns_stand(what: Forecast, now: Instant, rigs: slice | list[int]) -> tuple[Floats, Floats]:
     """How high and how thin the jet stands on some rigs, or the column that a drop has stopped; NaN where none does."""
     tip = now.jet_tip_m[rigs]
     age, height = now.sheet_age_s[:, rigs], now.sheet_height_m[:, rigs]
@@ -117,14 +117,14 @@ def _columns(top_m: Floats, thin_m: Floats, crater_m: Floats) -> Floats:
 
 
 def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
-    drops, profiles = _sheets(what, now, [rig])
+    drops, profiles = _sheets(what, now, slice(rig, rig + 1))
     for drop, profile in zip(drops.tolist(), profiles, strict=True):
         shape.sheets.append(profile)
         rim, height = profile[len(_SHEET) - 1].tolist()
         shape.edges.append(Edge("sheet rim", abs(float(now.sheet_edge_m_s[drop, rig])), rim, height))
 
 
-def _sheets(what: Forecast, now: Instant, rigs: list[int]) -> tuple[NDArray[np.intp], Floats]:
+def _sheets(what: Forecast, now: Instant, rigs: slice | list[int]) -> tuple[NDArray[np.intp], Floats]:
     """Which drops have opened sheets over the water on some rigs, shape (m,), and profiles of these, (m, points, 2)."""
     radius, height = now.sheet_radius_m[:, rigs], now.sheet_height_m[:, rigs]
     # Not a number where nothing was met: no comparison holds there.
@@ -156,7 +156,7 @@ class Ghosts:
     drops: Floats
 
 
-def ghosts(what: Forecast, now: Instant, rigs: list[int]) -> Ghosts:
+def ghosts(what: Forecast, now: Instant, rigs: slice | list[int]) -> Ghosts:
     """Return columns, sheets and drops of some rigs at once: a hand drags, and one by one they cost thrice as much."""
     top, thin = _columns_stand(what, now, rigs)
     stand = np.isfinite(top)

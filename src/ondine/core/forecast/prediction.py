@@ -29,7 +29,7 @@ from ondine.core.setup import Setup
 from ondine.core.timing.latency import Latency, latency
 from ondine.core.timing.sequence import Sequence
 
-GHOSTS = list(range(1, 6))
+GHOSTS = slice(1, 6)
 """Sampled rigs whose outlines are drawn faintly behind the mean one."""
 
 AFTER_S = 0.03

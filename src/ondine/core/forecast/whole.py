@@ -111,13 +111,14 @@ def _falls(setup: Setup, sequence: Sequence, rigs: Rigs, liquid: Liquid) -> Fall
     release = start_s + drop.release_delay_s(open_s, rigs.lag_s, rigs.release_share)
     release = release + setup.triggers.valve_jitter_s * rigs.release_luck[:count]
     merged = np.zeros(volume.shape, dtype=bool)
-    # Backwards, so that a chain of merging drops ends up whole in its first one.
-    for later in range(len(sequence.drops) - 1, 0, -1):
-        reshaping = drop.capillary_time_s(
-            drop.drop_diameter_m(volume[later - 1]), liquid.density_kg_m3, liquid.surface_tension_n_m
-        )
-        merged[later] = drop.merges(gap_s[later - 1], reshaping, rigs.merge_ratio)
-        volume[later - 1] += np.where(merged[later], volume[later], 0.0)
+    if count > 1:
+        own = drop.drop_diameter_m(volume[:-1])
+        reshaping = drop.capillary_time_s(own, liquid.density_kg_m3, liquid.surface_tension_n_m)
+        merged[1:] = drop.merges(gap_s[:, None], reshaping, rigs.merge_ratio)
+    if merged.any():
+        # Backwards, so that a chain of merging drops ends up whole in its first one.
+        for later in range(count - 1, 0, -1):
+            volume[later - 1] += np.where(merged[later], volume[later], 0.0)
     exists = ~merged & (volume > 0)
     diameter = np.where(exists, drop.drop_diameter_m(volume), np.nan)
     terminal = flight.terminal_speed_m_s(diameter, liquid.density_kg_m3)

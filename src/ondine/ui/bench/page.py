@@ -252,7 +252,7 @@ class BenchPage(QWidget):
             self.chart.selection = len(prediction.sequence.drops) - 1
         self.chart.show_prediction(prediction)
         self.splash.show_prediction(prediction)
-        self.show_numbers()
+        self._show_main_numbers()
         self._show_selection()
         if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
             self._show_words()
@@ -264,6 +264,7 @@ class BenchPage(QWidget):
         self._telling.stop()
         prediction = self.prediction
         assert prediction is not None
+        self._show_later_intervals()
         self._show_shape()
         self.board.show_chances(prediction.shapes)
         for view in (self.chart, self.splash):
@@ -271,6 +272,10 @@ class BenchPage(QWidget):
 
     def show_numbers(self) -> None:
         """Write the sequence into the fields."""
+        self._show_main_numbers()
+        self._show_later_intervals()
+
+    def _show_main_numbers(self) -> None:
         assert self.prediction is not None
         sequence = self.prediction.sequence
         count = len(sequence.drops)
@@ -285,9 +290,13 @@ class BenchPage(QWidget):
                 field.display(sequence.drops[n].open_us)
         for n, field in enumerate(self.more, start=2):
             field.setVisible(n < count)
-            if n < count:
-                field.display(sequence.intervals_us[n - 1])
         self.add_drop.setEnabled(count < MAX_DROPS)
+
+    def _show_later_intervals(self) -> None:
+        """Write how long after the drop before them the third and fourth start: they only follow the hand."""
+        assert self.prediction is not None
+        for field, interval_us in zip(self.more, self.prediction.sequence.intervals_us[1:], strict=False):
+            field.display(interval_us)
 
     def _show_shape(self) -> None:
         prediction = self.prediction

@@ -74,7 +74,8 @@ class SplashView(QWidget):
         for profiles in (ghosts.columns, ghosts.sheets):
             for xs, ys in zip(*mirrored(profiles[:, ::2], middle, scale), strict=True):
                 p.drawPolygon(polygon(xs, ys))
-        for height, radius in ghosts.drops.tolist():
+        over = middle.y() / scale
+        for height, radius in ghosts.drops[ghosts.drops[:, 0] - ghosts.drops[:, 1] < over].tolist():
             p.drawEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
 
     def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
