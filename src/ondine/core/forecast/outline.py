@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 
 
 # Where along each part its outline is drawn.
-_POOL, _CROWN, _COLUMN, _SHEET = (np.linspace(0, 1, points) for points in (24, 8, 12, 14))
+_POOL, _CROWN, _COLUMN, _SHEET = (np.linspace(0, 1, points) for points in (24, 8, 10, 9))
 _TAPER = (1 - _COLUMN) ** 2.4
 _CAP = np.cos(np.linspace(0, np.pi / 2, 5)), np.sin(np.linspace(0, np.pi / 2, 5))
 
