@@ -9,6 +9,7 @@ from ondine.core.forecast.prediction import AFTER_S, GHOSTS, Prediction
 from ondine.core.light.flash import duration_of
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import put
+from ondine.core.timing.latency import latency
 from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import ONE, PAIR, START, TAUGHT, TIDAL_MILL
 
@@ -71,6 +72,16 @@ def test_a_table_whose_drops_fall_alike_keeps_the_course_and_shows_the_new_camer
     assert other.forecast.falls is SHOWN.forecast.falls and other.forecast.setup == closer
     assert other.course.falls is falls
     assert other.blurs[0][1] == pytest.approx(SHOWN.blurs[0][1] * 0.3 / TIDAL_MILL.camera.magnification)
+
+
+def test_when_the_shutter_opens_is_known_again_while_only_drops_move():
+    moved = Prediction.of(TIDAL_MILL, TAUGHT, START.with_interval(0, 99_000), SHOWN)
+    assert moved.latency is SHOWN.latency
+    for setup, sequence in (
+        (TIDAL_MILL, START.with_flash(300_000)),
+        (put(TIDAL_MILL, "triggers.shutter_lag_s", 0.08), START),
+    ):
+        assert Prediction.of(setup, TAUGHT, sequence, SHOWN).latency == latency(setup, sequence) != SHOWN.latency
 
 
 def test_ghosts_are_rigs_of_the_sample_and_not_its_mean():

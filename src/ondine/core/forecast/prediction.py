@@ -89,12 +89,20 @@ class Prediction:
     @classmethod
     def of(cls, setup: Setup, belief: Belief, sequence: Sequence, last: Prediction | None = None) -> Prediction:
         """Predict; if only flash, camera or light moved since `last`, keep the course of its drops."""
-        if last is not None and last.sequence.drops == sequence.drops and last.forecast.belief == belief:
-            if last.forecast.setup is setup:
-                return cls(sequence, last.course)
-            if same_drops(last.forecast.setup, setup):
-                return cls(sequence, last.course.on(setup))
-        return cls(sequence, Course(forecast(setup, belief, sequence)))
+        kept = None if last is None else last._course_for(setup, belief, sequence)
+        made = cls(sequence, kept or Course(forecast(setup, belief, sequence)))
+        if last is not None and last.forecast.setup is setup and last.sequence.flash_us == sequence.flash_us:
+            # Only the table and the flash's time decide it.
+            made.latency = last.latency
+        return made
+
+    def _course_for(self, setup: Setup, belief: Belief, sequence: Sequence) -> Course | None:
+        """Return this course if the drops do the same there."""
+        if self.sequence.drops != sequence.drops or self.forecast.belief != belief:
+            return None
+        if self.forecast.setup is setup:
+            return self.course
+        return self.course.on(setup) if same_drops(self.forecast.setup, setup) else None
 
     @property
     def forecast(self) -> Forecast:
