@@ -132,3 +132,24 @@ def test_camera_light_and_bowl_are_felt_by_no_drop():
         assert np.array_equal(one.falls.touchdown_s, other.falls.touchdown_s, equal_nan=True)
     for path, value in (("rig.nozzle_height_m", 0.3), ("mix.temperature_c", 30.0)):
         assert not same_drops(TIDAL_MILL, put(TIDAL_MILL, path, value))
+
+
+def test_a_chain_of_merging_drops_is_one_drop_with_the_water_of_all():
+    chain = Sequence((Pulse(0, 20_000), Pulse(25_000, 20_000), Pulse(50_000, 20_000)), 300_000)
+    what, alone = forecast(Setup(), CERTAIN, chain), forecast(Setup(), CERTAIN, ONE)
+    assert what.falls.merged[1:].all() and not what.falls.merged[0].any()
+    assert what.falls.diameter_m[0, 0] == pytest.approx(3 ** (1 / 3) * alone.falls.diameter_m[0, 0])
+    assert np.isnan(what.falls.diameter_m[1:]).all()
+
+
+def test_a_jet_that_one_drop_has_met_is_met_by_no_other():
+    setup = Setup()
+    pair = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 300_000))
+    met, life = float(pair.meetings.time_s[1, 0]), float(pair.meetings.sheet_life_s[1, 0])
+    # Alone with the first drop, this third one would meet the jet; it comes when the second's sheet is gone.
+    late = Pulse(95_000 + round(life * 3e6) + 21_000, 20_000)
+    alone = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), late), 300_000))
+    assert np.isfinite(alone.meetings.time_s[1, 0]) and alone.meetings.time_s[1, 0] > met + life
+    trio = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000), late), 300_000))
+    assert trio.meetings.time_s[1, 0] == met and np.isnan(trio.meetings.time_s[2, 0])
+    assert trio.jet_spent_s[0] == met

@@ -3,6 +3,7 @@
 import shutil
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -67,3 +68,10 @@ def test_a_window_that_is_never_drawn_opens_its_logbook_all_the_same(tmp_path, q
     window = ui.open_window(ui.fresh(tmp_path / "new.ondine", None))
     assert window.studio.writer.logbook.shots.count() == 0
     window.close()
+
+
+def test_a_window_that_is_closed_before_it_was_drawn_does_not_wait_for_that(tmp_path, qapp, monkeypatch):
+    monkeypatch.setattr(ui, "FIRST_FRAME_S", 60.0)
+    began = time.monotonic()
+    ui.open_window(ui.fresh(tmp_path / "new.ondine", None)).close()
+    assert time.monotonic() - began < 30
