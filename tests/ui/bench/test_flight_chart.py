@@ -1,8 +1,14 @@
+from dataclasses import replace
+
 import pytest
 from PySide6.QtCore import QPoint, QPointF
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
 
 from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.logbook.records import ShotState
+from ondine.ui.bench.tag_board import TWO_LINES
+from ondine.ui.kit.theme import SMALL_PX, font
 from tests.ui.hands import PRESS, drag, place
 
 
@@ -49,3 +55,21 @@ def test_a_drop_that_lets_nothing_out_can_be_drawn(bench, qtbot):
     qtbot.wait(20)
     assert bench.window.bench.shape_words.text() == "Nothing in frame"
     assert not bench.window.grab().isNull()
+
+
+def test_four_drops_in_the_smallest_window_leave_room_for_the_times_and_words(bench, qtbot):
+    window = bench.window
+    bench.studio.composer.use_sequence(bench.studio.composer.sequence.with_drop_added().with_drop_added())
+    window.resize(window.minimumSize())
+    qtbot.wait(50)
+    chart = window.bench.chart
+    # The times stand from 5 to 21 pixels under the lanes.
+    assert chart.lanes_top() + 3 * chart.lane_px() + 21 <= chart.height()
+    for button in window.bench.board.buttons.values():
+        lines = TWO_LINES.get(button.shape.name, button.shape.name.replace(" ", "\n")).split("\n")
+        metrics = QFontMetrics(font(SMALL_PX))
+        assert max(metrics.horizontalAdvance(line) for line in lines) <= button.width() - 50, button.shape.name
+    untagged = replace(window.in_view.shot, shapes=(), state=ShotState.FIRED)
+    assert untagged.picture and not untagged.outcome_known
+    window.bench.show_shot(untagged)
+    assert window.bench.detail.needs().height() <= window.bench.detail.height()

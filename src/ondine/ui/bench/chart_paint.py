@@ -235,7 +235,8 @@ class ChartPainter:
         when, right = self.prediction.latency, self.time.right
         opens = min(max(self.time.x(when.open_from_s), self.time.left), right)
         closes = min(max(self.time.x(when.open_until_s), opens), right)
-        bar = QRectF(opens, self.lanes_top + 9, closes - opens, self.lane_px - 18)
+        inset = min(9.0, 0.3 * self.lane_px)
+        bar = QRectF(opens, self.lanes_top + inset, closes - opens, self.lane_px - 2 * inset)
         self.painter.fillRect(bar, self.theme.colour("line", 0.45))
 
     def _flash_line(self) -> None:

@@ -19,7 +19,7 @@ from ondine.ui.kit.theme import DAY, Theme
 
 LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
 CRATER_PX, AXIS_PX = 44, 28
-LANE_MIN_PX, LANE_MAX_PX = 24, 44
+LANE_MIN_PX, LANE_MAX_PX = 20, 44
 
 
 class FlightChart(QWidget):

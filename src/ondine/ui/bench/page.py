@@ -341,7 +341,7 @@ class BenchPage(QWidget):
         self.detail.setToolTip(words)
         outcome = outcome_words(shot).capitalize()
         if shot.picture and not shot.outcome_known:
-            outcome += ": press the letter of its shape"
+            outcome += ": press its letter"
         self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
         self.note.setEnabled(True)
         if not self.note.hasFocus():

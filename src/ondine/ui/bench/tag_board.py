@@ -31,7 +31,11 @@ SHAPE_KEYS = _keys()
 LEAST_CHANCE = 0.02
 """Less than this is not underlined."""
 
-TWO_LINES = {"satellites or bubbles": "satellites\nor bubbles", "opening umbrella": "opening\numbrella"}
+TWO_LINES = {
+    "satellites or bubbles": "satellites\nor bubbles",
+    "opening umbrella": "opening\numbrella",
+    "pass-through": "pass-\nthrough",
+}
 
 
 class ShapeButton(QAbstractButton):
