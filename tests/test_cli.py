@@ -68,13 +68,45 @@ def test_export_and_its_refusals(tmp_path, capsys):
     path = tmp_path / "log.ondine"
     book = Logbook.open(path)
     book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
-    assert main(["export", str(path), "--csv", str(tmp_path / "out.csv")]) == 2
-    assert "another Ondine" in capsys.readouterr().err
-    book.close()
+    # Beside an open window too.
     assert main(["export", str(path), "--csv", str(tmp_path / "out.csv")]) == 0
     assert "1 shots written" in capsys.readouterr().out
-    assert main(["export", str(tmp_path / "none"), "--csv", "x"]) == 2
-    assert not (tmp_path / "none").exists()
+    book.close()
+    assert main(["export", str(tmp_path / "none"), "--csv", str(tmp_path / "x.csv")]) == 2
+    assert not (tmp_path / "none").exists() and "There is no logbook" in capsys.readouterr().err
+
+
+def test_a_slip_does_not_replace_the_logbook(tmp_path, capsys):
+    path = tmp_path / "log.ondine"
+    Logbook.open(path).close()
+    before = path.read_bytes()
+    assert main(["export", str(path), "--csv", str(path)]) == 2
+    assert "must end in .csv" in capsys.readouterr().err
+    assert main(["--logbook", str(path), "--screenshot", str(path)]) == 2
+    assert "must end in .png" in capsys.readouterr().err
+    assert path.read_bytes() == before
+
+
+def test_a_dash_is_standard_output(tmp_path, capfdbinary):
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL), note="Füße\nnass")])
+    book.close()
+    assert main(["export", str(path), "--csv", "-"]) == 0
+    written = capfdbinary.readouterr().out
+    assert b"\r\r\n" not in written and "Füße\nnass" in written.decode("utf-8")
+    assert not Path("-").exists()
+
+
+def test_rescue_says_what_was_saved_and_writes_over_nothing(tmp_path, capsys):
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
+    book.close()
+    assert main(["rescue", str(path), "--to", str(tmp_path / "new.ondine")]) == 0
+    assert "Saved: 1 shots" in capsys.readouterr().out
+    assert main(["rescue", str(path), "--to", str(path)]) == 2
+    assert "exists already" in capsys.readouterr().err
 
 
 @pytest.mark.parametrize("words", [["--size", "big"], ["--size", "1x1"], ["--view", "cellar"], ["forecast"]])

@@ -13,6 +13,7 @@ from ondine.ui.table.stages import STAGES
 
 OK, FAILED = 0, 2
 
+
 VIEWS = ("bench", "close-up", "log", "keys", "card", *(stage.key for stage in STAGES))
 
 
@@ -60,7 +61,10 @@ def _command_parser() -> argparse.ArgumentParser:
     bring.add_argument("--logbook", type=Path)
     out = commands.add_parser("export", help="write the log as a table")
     out.add_argument("logbook", type=Path)
-    out.add_argument("--csv", type=Path, required=True, metavar="OUT")
+    out.add_argument("--csv", type=Path, required=True, metavar="OUT", help="a file, or - for standard output")
+    save = commands.add_parser("rescue", help="save what can be read of a damaged logbook into a new one")
+    save.add_argument("logbook", type=Path)
+    save.add_argument("--to", type=Path, required=True, metavar="NEW")
     return parser
 
 
@@ -104,7 +108,7 @@ def _forecast(parsed: argparse.Namespace) -> int:
 
 
 def _import(parsed: argparse.Namespace) -> int:
-    from ondine.logbook.file import LogbookError
+    from ondine.logbook.errors import LogbookError
     from ondine.logbook.store import Logbook
     from ondine.studio.intake import Taken, import_files
     from ondine.studio.studio import now
@@ -113,6 +117,8 @@ def _import(parsed: argparse.Namespace) -> int:
 
     def told(taken: Taken) -> None:
         shot = f"shot {taken.shot_id}" if taken.shot_id is not None else "no shot fits, kept without one"
+        if taken.shot_id is not None and not taken.sure:
+            shot += "? Others fired about then: the window asks"
         print(f"{taken.path}: {shot}" + ("" if taken.new else " (was logged before)"))
 
     def complained(error: Exception) -> None:
@@ -132,25 +138,46 @@ def _import(parsed: argparse.Namespace) -> int:
 
 
 def _export(parsed: argparse.Namespace) -> int:
-    from ondine.logbook.export import ExportError, export_csv
-    from ondine.logbook.file import LogbookError
-    from ondine.logbook.store import Logbook
+    from ondine.logbook.errors import RESCUE, LogbookError
+    from ondine.logbook.export import csv_table, export_csv
+    from ondine.logbook.reading import reading
+    from ondine.logbook.writing import CSV, WriteError, check_target
 
-    if not parsed.logbook.exists():
-        return _complain(f"There is no logbook {parsed.logbook}. Check the name.")
+    to_stdout = str(parsed.csv) == "-"
     try:
-        logbook = Logbook.open(parsed.logbook)
-        try:
-            count = export_csv(logbook, parsed.csv)
-        finally:
-            logbook.close()
-    except (LogbookError, ExportError) as error:
+        if not to_stdout:
+            check_target(parsed.csv, CSV)
+        with reading(parsed.logbook) as logbook:
+            table = csv_table(logbook) if to_stdout else export_csv(logbook, parsed.csv)
+        if to_stdout:
+            sys.stdout.buffer.write(table.text.encode("utf-8"))
+            sys.stdout.buffer.flush()
+        else:
+            print(f"{table.shots} shots written to {parsed.csv}")
+        if table.unreadable:
+            print(f"{table.unreadable} shots cannot be read and were left out. {RESCUE}", file=sys.stderr)
+    except BrokenPipeError:
+        # Who reads it has had enough, as `head` has.
+        sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+        return OK
+    except (LogbookError, WriteError) as error:
         return _complain(error)
-    print(f"{count} shots written to {parsed.csv}")
     return OK
 
 
-COMMANDS = {"forecast": _forecast, "import": _import, "export": _export}
+def _rescue(parsed: argparse.Namespace) -> int:
+    from ondine.logbook.errors import LogbookError
+    from ondine.logbook.rescue import rescue
+
+    try:
+        saved = rescue(parsed.logbook, parsed.to)
+    except LogbookError as error:
+        return _complain(error)
+    print(f"{saved.words} Open it with: ondine --logbook {parsed.to}")
+    return OK
+
+
+COMMANDS = {"forecast": _forecast, "import": _import, "export": _export, "rescue": _rescue}
 
 
 # With a window
@@ -159,7 +186,8 @@ COMMANDS = {"forecast": _forecast, "import": _import, "export": _export}
 def _window(parsed: argparse.Namespace) -> int:
     if parsed.screenshot is not None and "DISPLAY" not in os.environ and "WAYLAND_DISPLAY" not in os.environ:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from ondine.logbook.file import LogbookError
+    from ondine.logbook.errors import LogbookError
+    from ondine.logbook.writing import WriteError
     from ondine.ui.shell import app
 
     folder = parsed.folder
@@ -181,5 +209,5 @@ def _window(parsed: argparse.Namespace) -> int:
         if prepare is not None:
             prepare(lambda done, of: None)
         return app.screenshot(opening, parsed.theme, app.Shot(parsed.screenshot, parsed.view, parsed.size))
-    except (LogbookError, OSError) as error:
+    except (LogbookError, WriteError, OSError) as error:
         return _complain(error)

@@ -227,9 +227,9 @@ def test_the_cameras_school_has_a_lag_that_two_series_find():
     for school in FlashFiredBy:
         setup = replace(TIDAL_MILL, triggers=Triggers(flash_fired_by=school))
         camera.light_us.clear()
-        table.flashed_at = None
+        table.flashed_s = None
         for _ in range(8):
-            table.flashed_at = None
+            table.flashed_s = None
             controller.fire(commands_for(setup, HIGH), setup)
         through[school] = np.array(camera.light_us) / 1e6
     late = through[FlashFiredBy.CAMERA].mean() - through[FlashFiredBy.CONTROLLER].mean()
@@ -249,6 +249,6 @@ def test_a_shutter_that_is_shut_is_told_and_a_dark_frame_is_dark():
     controller = SimulatedController(table, camera)
     short = put(put(TIDAL_MILL, "camera.exposure_s", 0.05), "triggers.shutter_lead_s", 0.25)
     assert "shutter was shut" in controller.fire(commands_for(short, START), short).note
-    table.flashed_at = None
+    table.flashed_s = None
     dark = replace(commands_for(TIDAL_MILL, START), dark=True)
     assert controller.fire(dark, TIDAL_MILL).note == "flash off" and camera.lit == [False, False]

@@ -11,8 +11,9 @@ import pytest
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
-from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, LogbookError
-from ondine.logbook.migrations.versions import v0003_beliefs
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION
+from ondine.logbook.migrations.versions import v0004_questions
 from ondine.logbook.model import Base
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
@@ -154,13 +155,14 @@ from pathlib import Path
 from ondine.core.forecast.plan import Plan
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.setup import Setup
-from ondine.logbook.records import SittingFacts
+from ondine.logbook.outcomes import Outcome
+from ondine.logbook.records import ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 book = Logbook.open(Path(sys.argv[1]))
 shot = book.shots.plan(book.sittings.begin(SittingFacts("s"), at), Plan(Sequence((Pulse(0, 20000),), 300000), Setup()), at)
 if sys.argv[2] == "after the report":
-    book.shots.complete(shot, at)
+    book.shots.finish(Outcome(shot, at, ShotState.FIRED, at))
 os.kill(os.getpid(), signal.SIGKILL)
 """
 
@@ -185,10 +187,10 @@ def test_migrations_make_the_tables_of_the_models(tmp_path):
             if name != "alembic_version"
         }
         assert book.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
-        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0003_beliefs.revision
+        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0004_questions.revision
     book.close()
     assert found == {name: set(table.columns.keys()) for name, table in Base.metadata.tables.items()}
-    assert int(v0003_beliefs.revision) == SCHEMA_VERSION
+    assert int(v0004_questions.revision) == SCHEMA_VERSION
 
 
 def test_a_setup_is_kept_word_for_word(logbook, sequence):

@@ -1,13 +1,19 @@
+import contextlib
+import os
+import tracemalloc
 from datetime import UTC, datetime
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import exifread
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image
 
 from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.setup import Camera
-from ondine.logbook.intake import MAX_PIXELS, PictureError, read_picture
+from ondine.logbook.intake import PictureError, read_picture
 
 TAKEN = datetime(2024, 2, 29, 23, 59, 58, 123_000, tzinfo=UTC)
 
@@ -66,12 +72,77 @@ def test_what_is_no_picture(tmp_path, content):
         read_picture(path)
 
 
-def test_a_picture_of_thirty_thousand_pixels_a_side_is_refused_unread(tmp_path):
+def test_a_picture_that_is_too_large_is_refused_unread_and_says_so(tmp_path):
     path = tmp_path / "a.png"
-    Image.new("1", (30_000, 30_000)).save(path)
-    assert MAX_PIXELS < 30_000 * 30_000
-    with pytest.raises(PictureError, match=r"more (pixels )?than Ondine reads"):
+    Image.new("1", (30_000, 5_900)).save(path)
+    tracemalloc.start()
+    with pytest.raises(PictureError, match="177 megapixels, more than the 64 that Ondine reads of a PNG or TIFF"):
         read_picture(path)
+    _, most = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    assert most < 20_000_000
+
+
+def test_a_jpeg_of_more_pixels_than_the_decoders_own_limit_is_read(tmp_path):
+    # Pillow by itself refuses above 179 megapixels.
+    path = tmp_path / "a.jpg"
+    Image.new("L", (30_000, 6_200), 90).save(path, quality=20)
+    assert read_picture(path).height_px == 6_200
+
+
+@pytest.mark.parametrize(
+    "text", ["0001:01:01 00:00:00", "9999:12:31 23:59:59", "1970:01:01 00:00:00", "2024:13:45 99:99:99"]
+)
+@pytest.mark.parametrize("zone", ["", "+14:00", "-12:00", "+99:99", "nonsense"])
+def test_a_clock_that_was_never_set_tells_nothing_and_harms_nothing(tmp_path, text, zone):
+    path = tmp_path / "a.jpg"
+    exif = Image.Exif()
+    details = exif.get_ifd(0x8769)
+    details[0x9003], details[0x9011], details[0x9291] = text, zone, "9" * 50
+    Image.new("RGB", (8, 8)).save(path, exif=exif)
+    assert read_picture(path).taken_at is None
+
+
+def test_pointers_in_the_exif_that_lead_nowhere(tmp_path):
+    path = jpeg(tmp_path / "a.jpg")
+    whole = path.read_bytes()
+    pointer = whole.index(b"\x87\x69") if b"\x87\x69" in whole[:400] else whole.index(b"\x69\x87")
+    for value in (b"\xff\xff\xff\xff", b"\x80\x00\x00\x00", b"\x00\x00\x00\x01"):
+        path.write_bytes(whole[: pointer + 8] + value + whole[pointer + 12 :])
+        assert read_picture(path).width_px == 120
+
+
+def test_names_that_are_no_text_pipes_and_devices_are_refused_in_words(tmp_path):
+    strange = Path(os.fsdecode(os.fsencode(tmp_path) + b"/\xff\xfe.jpg"))
+    jpeg(tmp_path / "a.jpg").rename(strange)
+    with pytest.raises(PictureError, match="bytes that are no text"):
+        read_picture(strange)
+    os.mkfifo(tmp_path / "pipe.jpg")
+    (tmp_path / "zero.jpg").symlink_to("/dev/zero")
+    for name in ("pipe.jpg", "zero.jpg"):
+        with pytest.raises(PictureError, match="a folder or a device"):
+            read_picture(tmp_path / name)
+
+
+@given(
+    st.integers(0, 10**6),
+    st.lists(st.tuples(st.integers(0, 3000), st.integers(0, 255)), min_size=1, max_size=12),
+    st.sampled_from([".jpg", ".png", ".tif"]),
+)
+@settings(max_examples=150)
+def test_whatever_bytes_a_picture_has_it_is_read_or_refused(cut, changes, suffix):
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / f"a{suffix}"
+        if suffix == ".jpg":
+            jpeg(path)
+        else:
+            Image.new("RGB", (64, 48), (10, 200, 30)).save(path)
+        content = bytearray(path.read_bytes())
+        for at, value in changes:
+            content[at % len(content)] = value
+        path.write_bytes(content[: max(cut, 1)])
+        with contextlib.suppress(PictureError):
+            assert read_picture(path).width_px > 0
 
 
 def test_a_long_picture_is_read(tmp_path):

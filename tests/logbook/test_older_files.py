@@ -17,13 +17,15 @@ from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.wire import sequence_from_json
 from ondine.demo.scenario import IN_HAND, NAMED, START, TIDAL_MILL
-from ondine.logbook.file import SCHEMA_VERSION, claim, migrated
+from ondine.logbook.file import SCHEMA_VERSION, claim
+from ondine.logbook.migrate import migrated
 from ondine.logbook.recipe import read_recipe
 from ondine.logbook.records import ShotQuery, ShotState
 from ondine.logbook.setup_file import read_setup
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.composer import plan_kept
+from ondine.studio.kept import KeptState
 
 DATA = Path(__file__).parents[1] / "data"
 # What the demo's rig had taught when these files were written; what nobody asked then takes its default.
@@ -104,7 +106,7 @@ def test_what_was_in_hand_is_in_hand_again(old):
     claimed = migrated(claim(old))
     state = take_snapshot(claimed, 60).state
     claimed.release()
-    plan = plan_kept(state, IN_HAND)
+    plan = plan_kept(KeptState(state), IN_HAND)
     assert plan.sequence == THREE and plan.setup == TIDAL_MILL
     assert plan.belief.jet_delay_factor == Prior(1.61, 0.02)
     assert state["theme"] == "dark-room" and Ledger.from_json(state["ledger"]) == Ledger(12, 5e-7, 0.5)

@@ -19,6 +19,7 @@ from ondine.logbook.setup_file import (
     setup_schema,
     write_setup,
 )
+from ondine.logbook.writing import WriteError
 from tests.conftest import PAIR
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -90,7 +91,7 @@ def test_bad_set_up_files_name_the_field(text, says):
 def test_files_that_cannot_be_read_or_written(tmp_path):
     with pytest.raises(SetupFileError, match="cannot be read"):
         read_setup(tmp_path / "none.json")
-    with pytest.raises(SetupFileError, match="cannot be written"):
+    with pytest.raises(WriteError, match="cannot be written"):
         write_setup(Setup(), Belief(), tmp_path / "none" / "mine.json")
 
 

@@ -7,9 +7,11 @@ from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Rig, Setup
 from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.logbook.errors import LogbookError
 from ondine.logbook.file import claim
 from ondine.logbook.intake import PictureFacts
-from ondine.logbook.pairing import Candidate, pair_arrival, pair_by_clock
+from ondine.logbook.outcomes import Outcome
+from ondine.logbook.pairing import Pairing
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.snapshot import Snapshot, take_snapshot
 from ondine.logbook.store import Logbook
@@ -24,7 +26,7 @@ def facts(name: str = "a.jpg", sha: str = "aa", taken: datetime | None = None) -
 def fire(logbook: Logbook, sequence: Sequence, setup: Setup, at: datetime = NOON) -> int:
     sitting = logbook.sittings.begin(SittingFacts("Test sitting"), at)
     shot = logbook.shots.plan(sitting, Plan(sequence, setup), at)
-    logbook.shots.complete(shot, at + timedelta(milliseconds=20))
+    logbook.shots.finish(Outcome(shot, at, ShotState.FIRED, at + timedelta(milliseconds=20)))
     return shot
 
 
@@ -32,7 +34,7 @@ def test_a_shot_keeps_what_it_was_foreseen_with_and_what_the_bench_reported(logb
     sitting = logbook.sittings.begin(SittingFacts("Evening"), NOON)
     belief = Belief(lag_s=Prior(9e-3, 1e-3))
     shot = logbook.shots.plan(sitting, Plan(sequence, setup, belief), NOON, head_m=0.118)
-    logbook.shots.complete(shot, NOON, 356_120, "flash not ready")
+    logbook.shots.finish(Outcome(shot, NOON, ShotState.FIRED, NOON, 356_120, "flash not ready"))
     record = logbook.shots.get(shot)
     assert (record.flash_report_us, record.report, record.head_m) == (356_120, "flash not ready", 0.118)
     assert record.belief_id == belief.revision and logbook.setups.of_shot(shot) == (setup, belief)
@@ -96,43 +98,19 @@ def test_shots_are_found_by_shape_rating_and_words(logbook, sequence, setup):
 
 def test_a_picture_is_known_by_its_content(logbook, sequence, setup):
     shot = fire(logbook, sequence, setup)
-    assert logbook.pictures.add(facts("a.jpg", "aa"), None, NOON)
-    assert not logbook.pictures.add(facts("moved.jpg", "aa"), shot, NOON)
+    assert logbook.pictures.add(facts("a.jpg", "aa"), Pairing(), NOON) == (True, None)
+    assert logbook.pictures.add(facts("moved.jpg", "aa"), Pairing(shot), NOON) == (False, shot)
     assert logbook.shots.get(shot).picture == Path("/pictures/moved.jpg")
 
 
 def test_there_is_no_shot_of_another_number(logbook):
-    with pytest.raises(LookupError, match="no shot 7"):
+    with pytest.raises(LogbookError, match="no shot 7"):
         logbook.shots.get(7)
 
 
 def test_a_time_without_a_zone_is_refused(logbook, sequence, setup):
     with pytest.raises(Exception, match="zone"):
         logbook.sittings.begin(SittingFacts("s"), datetime(2026, 1, 1))
-
-
-def shot_at(seconds: float, number: int, taken: bool = False) -> Candidate:
-    return Candidate(number, NOON + timedelta(seconds=seconds), taken)
-
-
-def test_an_arrival_goes_to_the_shot_fired_just_before():
-    shots = [shot_at(0, 1), shot_at(30, 2), shot_at(60, 3)]
-    assert pair_arrival(NOON + timedelta(seconds=33), None, shots) == 2
-    assert pair_arrival(NOON + timedelta(seconds=400), None, shots) is None
-    assert pair_arrival(NOON + timedelta(seconds=33), None, [shot_at(0, 1), shot_at(30, 2, taken=True)]) == 1
-
-
-def test_a_camera_clock_that_agrees_decides_between_quick_shots():
-    shots = [shot_at(0, 1), shot_at(2, 2)]
-    assert pair_arrival(NOON + timedelta(seconds=5), NOON + timedelta(seconds=0.3), shots) == 1
-    assert pair_arrival(NOON + timedelta(seconds=5), NOON - timedelta(hours=1), shots) == 2
-
-
-def test_import_pairs_by_the_clock_alone():
-    shots = [shot_at(0, 1), shot_at(41, 2)]
-    assert pair_by_clock(NOON + timedelta(seconds=39), shots) == 2
-    assert pair_by_clock(NOON + timedelta(seconds=20), shots) is None
-    assert pair_by_clock(None, shots) is None
 
 
 def test_a_thousand_times_survive_to_the_microsecond(logbook, setup):
@@ -148,7 +126,7 @@ def test_a_snapshot_sees_what_the_logbook_sees(tmp_path, sequence, setup):
         book.shots.toggle_tag(shot, "crown")
         book.shots.toggle_tag(shot, "blurred")
         book.shots.rate(shot, minute)
-        book.pictures.add(facts(f"{minute}.jpg", str(minute)), shot, NOON)
+        book.pictures.add(facts(f"{minute}.jpg", str(minute)), Pairing(shot, sure=minute != 2), NOON)
     book.shots.plan(book.sittings.begin(SittingFacts("left"), NOON), Plan(sequence, setup), NOON)
     book.state.put("theme", "day")
     book.close()

@@ -16,12 +16,30 @@ from ondine.studio.studio import Studio
 from tests.conftest import PAIR, TestCamera, TestController
 
 
+class TestTicks:
+    """Seconds that pass only while somebody sleeps, and a little with each look."""
+
+    __test__ = False
+
+    def __init__(self) -> None:
+        self.now = 1000.0
+        self.slept_s = 0.0
+
+    def __call__(self) -> float:
+        self.now += 1e-6
+        return self.now
+
+    def sleep(self, seconds: float) -> None:
+        self.now += seconds
+        self.slept_s += seconds
+
+
 class Table:
     """A studio on a test bench, with ears."""
 
-    def __init__(self, folder: Path, controller: TestController) -> None:
+    def __init__(self, folder: Path, controller: TestController, ticks: TestTicks) -> None:
         self.path = folder / "log.ondine"
-        self.controller = controller
+        self.controller, self.ticks = controller, ticks
         self.events: list[object] = []
         self.studio = self.open()
 
@@ -36,10 +54,16 @@ class Table:
             self.events.append,
             Plan(PAIR, Setup()),
             sitting,
+            self.ticks.sleep,
+            self.ticks,
         )
 
     def fire(self, **how: object) -> bool:
         return self.studio.bench.fire(self.studio.composer.plan, **how)
+
+    def watch(self, folder: Path) -> None:
+        self.studio.intake.watch(folder)
+        self.studio.intake.wait()
 
     def newest(self) -> ShotRecord:
         return self.studio.writer.logbook.shots.find(ShotQuery())[0]
@@ -48,7 +72,8 @@ class Table:
         return wait_for(lambda: [e for e in self.events if isinstance(e, kind)], count, within_s)
 
     def settle(self) -> None:
-        self.studio.bench._thread.submit(int).result()
+        self.studio.intake.wait()
+        self.studio.bench.wait()
         self.studio.log.wait()
 
 
@@ -63,7 +88,12 @@ def wait_for(look: Callable[[], list[object]], count: int, within_s: float) -> l
 
 
 @pytest.fixture
-def table(tmp_path, clock) -> Iterator[Table]:
-    made = Table(tmp_path, TestController(clock))
+def ticks() -> TestTicks:
+    return TestTicks()
+
+
+@pytest.fixture
+def table(tmp_path, clock, ticks) -> Iterator[Table]:
+    made = Table(tmp_path, TestController(clock), ticks)
     yield made
     made.studio.close()

@@ -94,6 +94,7 @@ def test_a_sheet_is_written_beside_the_window(lit, tmp_path):
 
 
 def test_closing_does_not_wait_for_a_slow_flash_and_fires_nothing_more(table):
+    table.studio.bench._sleep = table.studio.bench._stop_series.wait
     table.studio.composer.use_setup(Setup(light=Light((Flash(power=1.0, recycle_full_s=60.0),))))
     table.fire()
     table.settle()

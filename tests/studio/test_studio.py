@@ -13,7 +13,8 @@ from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.dials import DialError
 from ondine.core.timing.sequence import Sequence
-from ondine.logbook.file import LogbookError
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.outcomes import Outcome
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.studio.events import (
@@ -104,15 +105,15 @@ def test_nothing_fires_that_cannot_be_logged(table, monkeypatch):
 
 
 def test_a_disk_full_in_the_middle_of_a_shot_is_made_up_for(table, monkeypatch):
-    real, tries = table.studio.writer.logbook.shots.complete, []
+    real, tries = table.studio.writer.logbook.shots.finish, []
 
-    def fails_once(*words: object) -> None:
-        tries.append(words)
+    def fails_once(outcome: Outcome) -> None:
+        tries.append(outcome)
         if len(tries) == 1:
             raise LogbookError("The disk is full. Make room.")
-        real(*words)
+        real(outcome)
 
-    monkeypatch.setattr(table.studio.writer.logbook.shots, "complete", fails_once)
+    monkeypatch.setattr(table.studio.writer.logbook.shots, "finish", fails_once)
     table.fire()
     table.settle()
     assert "Ondine tries again" in table.heard(Trouble)[0].message
@@ -168,7 +169,7 @@ def test_a_picture_goes_to_the_shot_fired_just_before(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
     picture(incoming / "old.jpg", 10)
-    table.studio.intake.watch(incoming)
+    table.watch(incoming)
     table.fire()
     table.settle()
     picture(incoming / "new.jpg")
@@ -180,7 +181,7 @@ def test_a_picture_goes_to_the_shot_fired_just_before(table, tmp_path):
 def test_a_picture_without_a_shot_is_kept_and_said(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
-    table.studio.intake.watch(incoming)
+    table.watch(incoming)
     picture(incoming / "stray.png")
     assert "kept without a shot" in table.heard(Notice)[0].message
 
@@ -189,7 +190,7 @@ def test_a_file_is_taken_only_when_it_is_whole(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
     whole = picture(tmp_path / "whole.jpg").read_bytes()
-    table.studio.intake.watch(incoming)
+    table.watch(incoming)
     table.fire()
     table.settle()
     growing = incoming / "slow.jpg"
@@ -203,7 +204,7 @@ def test_a_file_is_taken_only_when_it_is_whole(table, tmp_path):
 def test_a_broken_picture_is_named_after_some_patience(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
-    table.studio.intake.watch(incoming)
+    table.watch(incoming)
     (incoming / "broken.jpg").write_bytes(b"\xff\xd8\xff\xe0 broken")
     assert "broken.jpg" in table.heard(Trouble, within_s=12)[0].message
 
@@ -211,7 +212,7 @@ def test_a_broken_picture_is_named_after_some_patience(table, tmp_path):
 def test_a_folder_that_vanishes_and_comes_back(table, tmp_path):
     incoming = tmp_path / "incoming"
     incoming.mkdir()
-    table.studio.intake.watch(incoming)
+    table.watch(incoming)
     incoming.rmdir()
     assert "is gone" in table.heard(Trouble)[0].message
     incoming.mkdir()
@@ -225,6 +226,7 @@ def test_a_folder_that_vanishes_and_comes_back(table, tmp_path):
 
 def test_a_folder_that_is_not_there_yet(table, tmp_path):
     table.studio.intake.watch(tmp_path / "later")
+    table.studio.intake.wait()
     assert not table.heard(FolderChanged)[0].present
 
 
@@ -290,6 +292,7 @@ def test_the_ledger_counts_shots_and_survives_a_restart(table):
     assert table.studio.bench.ledger == counted
     table.studio.bench.refilled()
     table.studio.bench.bowl_changed()
+    table.settle()
     assert table.studio.bench.ledger == Ledger() and table.controller.fillings == 1
 
 

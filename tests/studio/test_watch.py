@@ -4,17 +4,26 @@ import os
 import time
 from pathlib import Path
 
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.intake import PictureError
+from ondine.logbook.pairing import Pairing
 from ondine.studio import watch
 from ondine.studio.watch import FolderWatch
 
 
 class Watched:
-    """A folder watch that is asked by hand."""
+    """A folder watch that is asked by hand, and what it finds."""
 
     def __init__(self, folder: Path, monkeypatch) -> None:
         self.taken: list[str] = []
+        self.reserved: list[Pairing] = []
+        self.refusals: list[str] = []
+        self.raises: dict[str, Exception] = {}
+        self.caught: list[Exception] = []
+        self.sights = 0
+        self.droppings: list[Pairing] = []
         self.listings = 0
-        self.watch = FolderWatch(folder, lambda p: self.taken.append(p.name), lambda _: None, lambda *_: None)
+        self.watch = FolderWatch(folder, self)
         real = self.watch._listed
 
         def counted() -> list[str] | None:
@@ -25,10 +34,35 @@ class Watched:
 
     def look(self, times: int = 1) -> None:
         for _ in range(times):
-            for name in self.watch._names_to_look_at() or ():
-                found = self.watch._stat(name)
-                if found is not None:
-                    self.watch._consider(name, *found)
+            self.watch.look()
+
+    def guarded(self, job, *arguments) -> None:
+        try:
+            job(*arguments)
+        except Exception as error:  # noqa: BLE001
+            self.caught.append(error)
+
+    def catch_up(self, files) -> None:
+        pass
+
+    def sighted(self) -> Pairing:
+        self.sights += 1
+        return Pairing(self.sights)
+
+    def take(self, path: Path, reserved: Pairing) -> None:
+        if path.name in self.raises:
+            raise self.raises[path.name]
+        self.taken.append(path.name)
+        self.reserved.append(reserved)
+
+    def refused(self, error: PictureError) -> None:
+        self.refusals.append(str(error))
+
+    def dropped(self, reserved: Pairing) -> None:
+        self.droppings.append(reserved)
+
+    def presence(self, folder: Path, present: bool) -> None:
+        pass
 
 
 def test_a_folder_at_rest_is_not_listed_again(tmp_path, monkeypatch):
@@ -88,3 +122,73 @@ def test_files_that_are_gone_are_forgotten(tmp_path, monkeypatch):
         path.unlink()
     watched.look()
     assert not watched.watch._seen
+
+
+def test_a_file_keeps_the_shot_it_was_first_seen_after_however_long_it_grows(tmp_path, monkeypatch):
+    watched = Watched(tmp_path, monkeypatch)
+    for content in (b"a", b"ab", b"abc"):
+        (tmp_path / "slow.jpg").write_bytes(content)
+        watched.look()
+    (tmp_path / "quick.jpg").write_bytes(b"whole")
+    watched.look(3)
+    assert dict(zip(watched.taken, watched.reserved, strict=True)) == {"slow.jpg": Pairing(1), "quick.jpg": Pairing(2)}
+    # Written over: another picture, first seen now.
+    (tmp_path / "slow.jpg").write_bytes(b"another one")
+    watched.look(2)
+    assert watched.reserved[-1] == Pairing(3)
+
+
+def test_links_to_nowhere_loops_folders_and_pipes_blind_nobody(tmp_path, monkeypatch):
+    watched = Watched(tmp_path, monkeypatch)
+    (tmp_path / "dangling.jpg").symlink_to(tmp_path / "none")
+    (tmp_path / "loop.jpg").symlink_to(tmp_path / "loop.jpg")
+    (tmp_path / "folder.jpg").mkdir()
+    os.mkfifo(tmp_path / "pipe.jpg")
+    (tmp_path / "good.jpg").write_bytes(b"x")
+    watched.look(3)
+    assert watched.taken == ["good.jpg"] and watched.caught == []
+
+
+def test_what_one_file_does_to_its_reader_is_told_once_and_hides_no_other(tmp_path, monkeypatch):
+    watched = Watched(tmp_path, monkeypatch)
+    watched.raises["bad.jpg"] = RuntimeError("what nobody expected")
+    for name in ("bad.jpg", "good.jpg"):
+        (tmp_path / name).write_bytes(b"x")
+    watched.look(6)
+    assert watched.taken == ["good.jpg"] and len(watched.caught) == 1
+
+
+def test_a_picture_that_cannot_be_logged_now_is_tried_until_it_can(tmp_path, monkeypatch):
+    monkeypatch.setattr(watch, "AGAIN_S", 0.02)
+    watched = Watched(tmp_path, monkeypatch)
+    watched.raises["a.jpg"] = LogbookError("locked")
+    (tmp_path / "a.jpg").write_bytes(b"x")
+    for _ in range(5):
+        watched.look()
+        time.sleep(0.03)
+    assert watched.taken == [] and watched.refusals == [] and watched.caught == []
+    del watched.raises["a.jpg"]
+    watched.look()
+    assert watched.taken == ["a.jpg"]
+
+
+def test_a_folder_behind_a_closed_door_is_not_there(tmp_path, monkeypatch):
+    # Root goes through every door: take it away in the question instead.
+    def closed(*_: object) -> None:
+        raise PermissionError(13, "Permission denied")
+
+    monkeypatch.setattr(watch.os, "scandir", closed)
+    assert not FolderWatch(tmp_path, Watched(tmp_path, monkeypatch)).is_present
+
+
+def test_a_file_that_goes_or_is_refused_gives_its_shot_back(tmp_path, monkeypatch):
+    monkeypatch.setattr(watch, "PATIENCE_S", 0.02)
+    watched = Watched(tmp_path, monkeypatch)
+    watched.raises["bad.jpg"] = PictureError("no picture")
+    (tmp_path / "bad.jpg").write_bytes(b"x")
+    (tmp_path / "gone.jpg").write_bytes(b"")
+    watched.look()
+    (tmp_path / "gone.jpg").unlink()
+    time.sleep(0.03)
+    watched.look(3)
+    assert sorted(p.shot_id for p in watched.droppings) == [1, 2] and watched.refusals == ["no picture"]

@@ -53,7 +53,8 @@ class Bench:
 
     def settle(self, qtbot: QtBot) -> None:
         """Let the studio's threads finish and the window hear of it."""
-        self.studio.bench._thread.submit(int).result()
+        self.studio.intake.wait()
+        self.studio.bench.wait()
         self.studio.log.wait()
         qtbot.wait(20)
 

@@ -14,6 +14,9 @@ from ondine.core.timing.commands import Commands
 Clock = Callable[[], datetime]
 """Returns the present time, with its zone."""
 
+Ticks = Callable[[], float]
+"""Returns seconds of a clock that nobody can set; only differences mean anything."""
+
 Sleep = Callable[[float], None]
 """Waits a number of seconds."""
 

@@ -1,17 +1,17 @@
-"""One session on the logbook's file for all its parts, and what its errors mean."""
+"""One session on the logbook's file for all its parts."""
 
 from __future__ import annotations
 
-import errno
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
-from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy import URL, Engine, create_engine, event
+from sqlalchemy.exc import DBAPIError, NoResultFound
 from sqlalchemy.orm import Session
 
-from ondine.logbook.file import LogbookError
+from ondine.logbook.errors import LogbookError, sqlite_words
 
 
 class Database:
@@ -29,18 +29,33 @@ class Database:
                 yield session
         except DBAPIError as error:
             raise plain_error(self.path, error) from error
+        except NoResultFound as error:
+            raise LogbookError(
+                f"What should be changed is no longer in the logbook {self.path}. Open it anew, then look again."
+            ) from error
 
     def close(self) -> None:
         """Let the file go."""
         self._engine.dispose()
 
 
+def url_of(path: Path) -> URL:
+    """Return a file's URL, whatever characters its name holds: `?` and `%` mean nothing in it."""
+    return URL.create("sqlite", database=str(path))
+
+
+def readable(raw: bytes) -> str:
+    """Read a text of the file: one flipped bit in a note must not hide the shot."""
+    return raw.decode("utf-8", "replace")
+
+
 def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 3})
+    engine = create_engine(url_of(path), connect_args={"timeout": 3})
 
     @event.listens_for(engine, "connect")
-    def prepare(connection: object, _: object) -> None:
-        cursor = connection.cursor()  # type: ignore[attr-defined]
+    def prepare(connection: Any, _: object) -> None:
+        connection.text_factory = readable
+        cursor = connection.cursor()
         for pragma in ("journal_mode = WAL", "foreign_keys = ON", "synchronous = FULL"):
             cursor.execute(f"PRAGMA {pragma}")
         cursor.close()
@@ -50,14 +65,4 @@ def _engine(path: Path) -> Engine:
 
 def plain_error(path: Path, error: DBAPIError) -> LogbookError:
     """Say a database error in words that help."""
-    text = str(error.orig)
-    if "full" in text or getattr(error.orig, "errno", None) == errno.ENOSPC:
-        return LogbookError(
-            f"The disk that holds the logbook {path} is full, so this was not written. "
-            "Make room there; what was logged before is safe."
-        )
-    if "locked" in text or "busy" in text:
-        return LogbookError(f"The logbook {path} is locked by another program. Close that program, then try again.")
-    if "readonly" in text:
-        return LogbookError(f"The logbook {path} has become read-only. Give yourself write permission, then try again.")
-    return LogbookError(f"The logbook {path} could not be read or written ({text}). Keep a copy of it, then restart.")
+    return LogbookError(sqlite_words(path, error.orig or error))

@@ -1,23 +1,51 @@
-"""The logbook as a file: whose it is, how old, whether it is sound, and who has it open."""
+"""The logbook as a file: whose it is, how old, whether it is sound, and who has it open.
+
+What is refused is left as it was, with nothing beside it: the header is read before anything may write, a file that a
+crash left half written is looked at in a copy, and the lock goes with its holder.
+"""
 
 from __future__ import annotations
 
 import os
+import shutil
 import sqlite3
-from dataclasses import dataclass, replace
+import tempfile
+from collections.abc import Iterator
+from contextlib import closing, contextmanager, suppress
+from dataclasses import dataclass
 from pathlib import Path
 
 from filelock import BaseFileLock, FileLock, Timeout
 
+from ondine.logbook.errors import LogbookError, LogbookInUseError, damaged, sqlite_words
+
 APPLICATION_ID = 0x4F6E6431
 """'Ond1' in the SQLite header, so that the file is known for what it is."""
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 """PRAGMA user_version: counts the Alembic revisions, so that an up-to-date file opens without Alembic."""
 
+MAGIC = b"SQLite format 3\0"
+HEADER_BYTES = 100
+"""Of a SQLite file (its published format): the version of ours stands at byte 60, the application's number at 68."""
 
-class LogbookError(Exception):
-    """The logbook cannot be opened or written; the text says what, where, and what to do."""
+COLUMNS = {
+    "setup_revision": {"id", "name", "content"},
+    "belief_revision": {"id", "content"},
+    "kept_setup": {"name", "setup_id", "belief_id", "kept_at"},
+    "sitting": {"id", "started_at", "name", "place", "temperature_c", "note", "preflight"},
+    "shot": {
+        "id", "sitting_id", "setup_id", "belief_id", "planned_at", "fired_at", "state", "sequence", "head_m",
+        "flash_report_us", "report", "rating", "note",
+    },
+    "tag": {"shot_id", "shape"},
+    "picture": {
+        "id", "shot_id", "path", "sha256", "width_px", "height_px", "taken_at", "arrived_at", "exposure_s", "f_number",
+        "iso", "focal_length_m", "sure",
+    },
+    "state": {"key", "value"},
+}  # fmt: skip
+"""What a sound logbook holds, so that a missing table is found without loading the models."""
 
 
 @dataclass(frozen=True)
@@ -29,155 +57,195 @@ class ClaimedFile:
     version: int
 
     def release(self) -> None:
-        """Give the claim up."""
-        self.lock.release()
+        """Give the claim up; nothing of it stays beside the file."""
+        if self.lock.is_locked:
+            # While it is held: whoever opened it meanwhile sees that it is gone, and asks anew.
+            Path(self.lock.lock_file).unlink(missing_ok=True)
+            self.lock.release()
 
 
 def claim(path: Path) -> ClaimedFile:
     """Lock and inspect a logbook file, without loading what writes it.
 
-    Raises LogbookError, having changed nothing, if the file is not ours to write.
+    Raises LogbookError, having changed nothing, if the file is not ours to write; LogbookInUseError if another Ondine
+    has it.
     """
-    path = path.absolute()
+    path = real_path(path)
+    is_new = _is_new(path)
+    if not is_new:
+        check_header(path)
+        if not os.access(path, os.W_OK | os.R_OK):
+            raise LogbookError(
+                f"The logbook {path} is read-only, so no shot could be logged. "
+                "Give yourself write permission on it, or choose another logbook."
+            )
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise LogbookError(
             f"The folder {path.parent} cannot be made ({error.strerror}). Choose another place for the logbook."
         ) from error
-    lock = _locked(path)
+    claimed = ClaimedFile(path, _locked(path), 0)
     try:
-        return ClaimedFile(path, lock, inspect(path))
+        # Once more, now that nobody else can begin it.
+        return claimed if _is_new(path) else ClaimedFile(path, claimed.lock, _inspect(path))
     except BaseException:
-        lock.release()
+        claimed.release()
         raise
 
 
-def migrated(claimed: ClaimedFile) -> ClaimedFile:
-    """Bring an older logbook up to date before anything of it is read; a new one is made later, beside the window.
-
-    Raises LogbookError.
-    """
-    if claimed.version in (0, SCHEMA_VERSION):
-        return claimed
-    from sqlalchemy.exc import DBAPIError
-
-    from ondine.logbook.database import plain_error
-
+def real_path(path: Path) -> Path:
+    """Return the place of a logbook, links resolved: by whatever name, it is one logbook. Raises LogbookError."""
     try:
-        upgrade(claimed.path)
-    except DBAPIError as error:
-        raise plain_error(claimed.path, error) from error
-    return replace(claimed, version=SCHEMA_VERSION)
+        return path.resolve()
+    except (OSError, RuntimeError, ValueError) as error:
+        raise LogbookError(f"{path} leads nowhere ({error}). Give the name of a logbook file.") from error
+
+
+def _is_new(path: Path) -> bool:
+    """Whether nothing lies there yet. Raises LogbookError for what is no file, and for the remains of another one."""
+    try:
+        if path.is_dir():
+            raise LogbookError(
+                f"{path} is a folder. Give the name of a logbook file, for example {path / 'log.ondine'}."
+            )
+        if path.exists() and not path.is_file():
+            raise LogbookError(f"{path} is a device, not a file. Give the name of a logbook file.")
+        if path.exists() and path.stat().st_size:
+            return False
+        for left in unfinished_beside(path):
+            raise LogbookError(
+                f"There is no logbook {path}, but {left.name} lies there, with the last changes of one that was moved "
+                "or deleted. Put that logbook back, or move this file away, then open it again."
+            )
+    except OSError as error:
+        raise LogbookError(f"The logbook {path} cannot be read: {error.strerror}. Choose another one.") from error
+    return True
+
+
+def unfinished_beside(path: Path) -> list[Path]:
+    """Return the files in which SQLite keeps changes that are not in the logbook's own file yet."""
+    beside = [path.with_name(path.name + ending) for ending in ("-wal", "-journal")]
+    return [file for file in beside if file.exists() and file.stat().st_size]
+
+
+def check_header(path: Path) -> None:
+    """Look at a file's first bytes alone. Raises LogbookError for a file that is foreign or newer."""
+    try:
+        with open(path, "rb") as file:
+            header = file.read(HEADER_BYTES)
+    except OSError as error:
+        raise LogbookError(f"The logbook {path} cannot be read: {error.strerror}. Choose another one.") from error
+    if len(header) < HEADER_BYTES or not header.startswith(MAGIC):
+        raise LogbookError(
+            f"{path} is not an Ondine logbook (it is no SQLite file at all). It was left untouched: "
+            f"choose another file or a new name. {_if_it_was(path)}"
+        )
+    version, application = (int.from_bytes(header[at : at + 4], "big") for at in (60, 68))
+    _check_owner(path, application, version)
+
+
+def _check_owner(path: Path, application: int, version: int) -> None:
+    if application != APPLICATION_ID:
+        raise LogbookError(
+            f"{path} is a database of another program, not an Ondine logbook. It was left untouched: "
+            f"choose another file or a new name. {_if_it_was(path)}"
+        )
+    if version > SCHEMA_VERSION:
+        raise LogbookError(
+            f"The logbook {path} was written by a newer Ondine (its format is {version}, this one reads "
+            f"{SCHEMA_VERSION}). It was left untouched: update Ondine, or choose another logbook."
+        )
+    if version < 1:
+        raise LogbookError(damaged(path, f"its format cannot be {version}"))
+
+
+def _if_it_was(path: Path) -> str:
+    return f"If it was a logbook once, 'ondine rescue {path.name} --to NEW' saves what can be read."
 
 
 def _locked(path: Path) -> BaseFileLock:
     """Make this process the one that has the logbook open.
 
-    Raises LogbookError when another Ondine has it, or its folder cannot be written.
+    Raises LogbookInUseError when another Ondine has it, LogbookError when its folder cannot be written.
     """
     # Taken in one thread and released in another, at closing.
     beside = path.with_name(path.name + ".lock")
     lock = FileLock(beside, timeout=0, thread_local=False)
     try:
         lock.acquire()
-        beside.write_text(str(os.getpid()), encoding="ascii")
     except Timeout as error:
-        holder = beside.read_text(encoding="ascii", errors="replace").strip() or "unknown"
-        raise LogbookError(
-            f"The logbook {path} is open in another Ondine (process {holder}). "
-            "Close that one, or choose another logbook."
-        ) from error
+        raise LogbookInUseError(path, _holder(beside)) from error
     except OSError as error:
         raise LogbookError(
             f"The folder {path.parent} cannot be written ({error.strerror}), so no shot could be logged there. "
             "Give yourself write permission, or choose another place for the logbook."
         ) from error
+    # On a full disk the lock holds without its holder's number; what cannot be written is told with the first shot.
+    with suppress(OSError):
+        beside.write_text(str(os.getpid()), encoding="ascii")
     return lock
 
 
-def inspect(path: Path) -> int:
-    """Return the schema version of the file, 0 for a new or empty one.
+def _holder(lock: Path) -> str:
+    try:
+        return lock.read_text(encoding="ascii", errors="replace").strip() or "unknown"
+    except OSError:
+        return "unknown"
 
-    Raises LogbookError for a file that is foreign, newer, damaged, locked or not writable; it is not touched.
+
+def _inspect(path: Path) -> int:
+    """Return the schema version of a file whose header is ours.
+
+    Raises LogbookError for one that is newer, damaged or locked. It is not touched: what a crash left beside it is
+    first read into a copy, and into the file itself only if it is sound.
     """
-    if path.is_dir():
-        raise LogbookError(f"{path} is a folder. Give the name of a logbook file, for example {path / 'log.ondine'}.")
-    if not path.exists() or path.stat().st_size == 0:
-        return 0
-    if not os.access(path, os.W_OK | os.R_OK):
-        raise LogbookError(
-            f"The logbook {path} is read-only, so no shot could be logged. "
-            "Give yourself write permission on it, or choose another logbook."
-        )
+    if unfinished_beside(path):
+        # Where there is no room for a copy: SQLite's own recovery is safe, only the promise is smaller.
+        with suppress(OSError), copied_aside(path) as copy:
+            _inspect_sqlite(copy, path)
+    return _inspect_sqlite(path, path)
+
+
+@contextmanager
+def copied_aside(path: Path) -> Iterator[Path]:
+    """Give a copy of a logbook's file, and of what a crash left beside it, in a folder that goes afterwards."""
+    with tempfile.TemporaryDirectory(prefix="ondine-") as folder:
+        copy = Path(folder) / "log.ondine"
+        shutil.copyfile(path, copy)
+        for left in unfinished_beside(path):
+            shutil.copyfile(left, copy.with_name(copy.name + left.name.removeprefix(path.name)))
+        yield copy
+
+
+def _inspect_sqlite(place: Path, path: Path) -> int:
+    """Inspect the file at `place`, which is `path` in messages."""
     try:
-        with open(path, "rb") as file:
-            header = file.read(16)
-        if header != b"SQLite format 3\0":
-            raise LogbookError(
-                f"{path} is not an Ondine logbook (it is no SQLite file at all). It was left untouched: "
-                "choose another file or a new name."
-            )
-        return _inspect_sqlite(path)
-    except OSError as error:
-        raise LogbookError(f"The logbook {path} cannot be read: {error.strerror}. Choose another one.") from error
+        with closing(sqlite3.connect(place, timeout=0.5)) as connection:
+            application = int(connection.execute("PRAGMA application_id").fetchone()[0])
+            version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+            _check_owner(path, application, version)
+            connection.execute("BEGIN IMMEDIATE")
+            sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
+            missing = _missing(connection) if version == SCHEMA_VERSION else ""
+            connection.rollback()
+    except sqlite3.Error as error:
+        raise LogbookError(sqlite_words(path, error)) from error
+    if sound != "ok":
+        raise LogbookError(damaged(path, sound))
+    if missing:
+        raise LogbookError(damaged(path, missing))
+    return version
 
 
-def _inspect_sqlite(path: Path) -> int:
-    connection = sqlite3.connect(path, timeout=0.5)
-    try:
-        application = connection.execute("PRAGMA application_id").fetchone()[0]
-        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
-        if application != APPLICATION_ID:
-            raise LogbookError(
-                f"{path} is a database of another program, not an Ondine logbook. It was left untouched: "
-                "choose another file or a new name."
-            )
-        if version > SCHEMA_VERSION:
-            raise LogbookError(
-                f"The logbook {path} was written by a newer Ondine (its format is {version}, this one reads "
-                f"{SCHEMA_VERSION}). It was left untouched: update Ondine, or choose another logbook."
-            )
-        connection.execute("BEGIN IMMEDIATE")
-        sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
-        connection.rollback()
-        if sound != "ok":
-            raise LogbookError(_damaged(path, sound))
-        return version
-    except sqlite3.OperationalError as error:
-        if "locked" in str(error) or "busy" in str(error):
-            raise LogbookError(
-                f"The logbook {path} is locked by another program. Close that program, then open the logbook again."
-            ) from error
-        raise LogbookError(_damaged(path, str(error))) from error
-    except sqlite3.DatabaseError as error:
-        raise LogbookError(_damaged(path, str(error))) from error
-    finally:
-        connection.close()
-
-
-def _damaged(path: Path, why: str) -> str:
-    return (
-        f"The logbook {path} is damaged ({why}). It was left untouched: restore it from a copy, or recover it with "
-        f"'sqlite3 {path.name} .recover', and start a new logbook meanwhile."
-    )
-
-
-def upgrade(path: Path) -> None:
-    """Create or migrate the file with Alembic, imported only here because it is rarely needed."""
-    from alembic import command
-    from alembic.config import Config
-    from sqlalchemy import create_engine
-
-    engine = create_engine(f"sqlite:///{path}")
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    config.set_main_option("path_separator", "os")
-    try:
-        with engine.begin() as connection:
-            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
-            connection.exec_driver_sql(f"PRAGMA user_version = {SCHEMA_VERSION}")
-    finally:
-        engine.dispose()
+def _missing(connection: sqlite3.Connection) -> str:
+    found: dict[str, set[str]] = {}
+    listed = "SELECT m.name, c.name FROM sqlite_master AS m JOIN pragma_table_info(m.name) AS c WHERE m.type = 'table'"
+    for table, column in connection.execute(listed):
+        found.setdefault(table, set()).add(column)
+    for table, columns in COLUMNS.items():
+        if table not in found:
+            return f"its table '{table}' is missing"
+        for column in sorted(columns - found[table]):
+            return f"'{column}' is missing in its table '{table}'"
+    return ""

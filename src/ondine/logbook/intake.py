@@ -3,15 +3,24 @@
 from __future__ import annotations
 
 import hashlib
-import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 from typing import Any
 
+from ondine.logbook.door import DoorError, check_file
+
 SUFFIXES = frozenset({".jpg", ".jpeg", ".tif", ".tiff", ".png"})
+
 MAX_PIXELS = 400_000_000
-"""Over this a picture is refused: reading it would take more memory than the whole of Ondine."""
+"""Over this a JPEG is refused. It is never decoded larger than it is needed."""
+
+MAX_PIXELS_WHOLE = 64_000_000
+"""Over this a PNG or TIFF is refused: it can only be decoded whole, which takes four bytes a pixel."""
+
+MAX_BYTES = 1_000_000_000
 
 
 class PictureError(Exception):
@@ -39,36 +48,60 @@ def read_picture(path: Path, local: timezone | None = None) -> PictureFacts:
     `local` is the zone of a camera clock that does not say its own; the computer's by default.
     Raises PictureError for files that are missing, truncated, of another kind, or too large.
     """
-    from PIL import Image, UnidentifiedImageError
-
     if path.suffix.lower() not in SUFFIXES:
         raise PictureError(
             f"{path.name} is not a JPEG, TIFF or PNG. Set the camera to write JPEG beside its raw files."
         )
+    with open_picture(path) as image:
+        size, facts = image.size, _exif_facts(image, local)
+        _decode(image)
+        sha256 = _sha256(path)
+    return PictureFacts(path, sha256, *size, **facts)
+
+
+@contextmanager
+def open_picture(path: Path) -> Iterator[Any]:
+    """Give a picture of a bounded size, open but not decoded. Whatever its decoder raises is the file's fault.
+
+    Raises PictureError.
+    """
+    from PIL import Image, UnidentifiedImageError
+
+    # Our own bounds are told in words; the library's would come first, and as a fault of the file.
+    Image.MAX_IMAGE_PIXELS = None
     try:
-        data = path.read_bytes()
-        with warnings.catch_warnings():
-            # Size is judged below; Pillow's own warning would reach nobody.
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            with Image.open(path) as image:
-                width, height = image.size
-                if width * height > MAX_PIXELS:
-                    raise PictureError(
-                        f"{path.name} has {width} by {height} pixels, more than Ondine reads. Save a smaller copy."
-                    )
-                exif = image.getexif()
-                _decode(image)
+        check_file(path, MAX_BYTES)
+        with open(path, "rb") as file, Image.open(file, formats=("JPEG", "TIFF", "PNG")) as image:
+            _check_size(path, image)
+            yield image
+    except PictureError:
+        raise
     except FileNotFoundError as error:
         raise PictureError(f"{path} is not there any more. Put the file back, then import it again.") from error
+    except DoorError as error:
+        raise PictureError(f"{path.name} is not taken: {error}.") from error
     except UnidentifiedImageError as error:
         raise PictureError(f"{path.name} cannot be read as a picture. Copy it from the camera again.") from error
-    except Image.DecompressionBombError as error:
-        raise PictureError(f"{path.name} has more pixels than Ondine reads. Save a smaller copy.") from error
-    except (OSError, SyntaxError, ValueError) as error:
+    except Exception as error:
         raise PictureError(
             f"{path.name} is damaged or not complete ({error}). Copy it from the camera again."
         ) from error
-    return PictureFacts(path, hashlib.sha256(data).hexdigest(), width, height, **_exif_facts(exif, local))
+
+
+def _check_size(path: Path, image: Any) -> None:
+    width, height = image.size
+    whole = image.format not in ("JPEG", "MPO")
+    most = MAX_PIXELS_WHOLE if whole else MAX_PIXELS
+    if width * height > most:
+        raise PictureError(
+            f"{path.name} has {width * height / 1e6:.0f} megapixels, more than the {most / 1e6:.0f} that Ondine "
+            f"reads of {'a PNG or TIFF' if whole else 'a JPEG'}. Save a smaller copy."
+        )
+
+
+def _sha256(path: Path) -> str:
+    with open(path, "rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _decode(image: Any) -> None:
@@ -77,19 +110,29 @@ def _decode(image: Any) -> None:
     image.load()
 
 
-def _exif_facts(exif: Any, local: timezone | None) -> dict[str, Any]:
+FIRST_YEAR, LAST_YEAR = 1990, 2200
+
+SILENT: dict[str, Any] = dict.fromkeys(("taken_at", "exposure_s", "f_number", "iso", "focal_length_m"))
+
+
+def _exif_facts(image: Any, local: timezone | None) -> dict[str, Any]:
+    """Return what a picture says of how it was taken; nothing where that cannot be read, which harms no picture."""
     from PIL.ExifTags import IFD, Base
 
-    details = exif.get_ifd(IFD.Exif)
-    focal_mm = _number(details.get(Base.FocalLength))
-    iso = _number(details.get(Base.ISOSpeedRatings))
-    return {
-        "taken_at": _taken_at(details, exif.get(Base.DateTime), local),
-        "exposure_s": _number(details.get(Base.ExposureTime)),
-        "f_number": _number(details.get(Base.FNumber)),
-        "iso": None if iso is None else int(iso),
-        "focal_length_m": None if focal_mm is None else focal_mm / 1e3,
-    }
+    try:
+        exif = image.getexif()
+        details = exif.get_ifd(IFD.Exif)
+        focal_mm = _number(details.get(Base.FocalLength))
+        iso = _number(details.get(Base.ISOSpeedRatings))
+        return {
+            "taken_at": _taken_at(details, exif.get(Base.DateTime), local),
+            "exposure_s": _number(details.get(Base.ExposureTime)),
+            "f_number": _number(details.get(Base.FNumber)),
+            "iso": None if iso is None else int(iso),
+            "focal_length_m": None if focal_mm is None else focal_mm / 1e3,
+        }
+    except Exception:  # noqa: BLE001 - a field that nobody can parse is a field that is silent
+        return SILENT
 
 
 def _number(value: Any) -> float | None:
@@ -118,6 +161,11 @@ def _taken_at(details: Any, fallback: Any, local: timezone | None) -> datetime |
         zone = datetime.strptime(offset, "%z").tzinfo
     except ValueError:
         zone = local
-    # Without any zone the camera's clock is taken as local time.
-    aware = moment.replace(tzinfo=zone) if zone else moment.astimezone()
-    return aware.astimezone(UTC)
+    try:
+        # Without any zone the camera's clock is taken as local time.
+        aware = moment.replace(tzinfo=zone) if zone else moment.astimezone()
+        found = aware.astimezone(UTC)
+    except (OverflowError, ValueError, OSError):
+        return None
+    # A clock that was never set tells nothing, and no camera is from the future.
+    return found if FIRST_YEAR <= found.year <= LAST_YEAR else None

@@ -4,27 +4,29 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from sqlalchemy import DateTime, ForeignKey, Index, TypeDecorator
+from sqlalchemy import ForeignKey, Index, String, TypeDecorator, true
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from ondine.logbook.records import time_of
 
 
 class UtcDateTime(TypeDecorator[datetime]):
-    """A point in time: stored as UTC, read back with its zone."""
+    """A point in time: stored as text in UTC, which sorts as time does; read back with its zone."""
 
-    impl = DateTime
+    impl = String
     cache_ok = True
 
-    def process_bind_param(self, value: datetime | None, dialect: object) -> datetime | None:
+    def process_bind_param(self, value: datetime | None, dialect: object) -> str | None:
         """Store in UTC; a time without a zone is refused rather than guessed."""
         if value is None:
             return None
         if value.tzinfo is None:
             raise ValueError("A time for the logbook needs its zone.")
-        return value.astimezone(UTC).replace(tzinfo=None)
+        return value.astimezone(UTC).replace(tzinfo=None).isoformat(" ", "microseconds")
 
-    def process_result_value(self, value: datetime | None, dialect: object) -> datetime | None:
-        """Give it back in UTC."""
-        return None if value is None else value.replace(tzinfo=UTC)
+    def process_result_value(self, value: str | None, dialect: object) -> datetime | None:
+        """Give it back in UTC; None for what is no time, so that one bad row does not hide the others."""
+        return time_of(value)
 
 
 class Base(DeclarativeBase):
@@ -114,7 +116,9 @@ class Tag(Base):
 
 
 class Picture(Base):
-    """A picture kept by reference: its file stays where the camera put it. Without a shot it is unpaired."""
+    """A picture kept by reference: its file stays where the camera put it. Without a shot it is unpaired; unless it is
+    `sure`, whether it is that shot's is a question.
+    """
 
     __tablename__ = "picture"
 
@@ -130,6 +134,7 @@ class Picture(Base):
     f_number: Mapped[float | None]
     iso: Mapped[int | None]
     focal_length_m: Mapped[float | None]
+    sure: Mapped[bool] = mapped_column(default=True, server_default=true())
     shot: Mapped[Shot | None] = relationship(back_populates="pictures")
 
 

@@ -15,6 +15,7 @@ from pydantic import Field, ValidationError
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
+from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import MAX_TIME_US, Pulse, Sequence, SequenceError
 from ondine.logbook.wire_model import (
     FORMAT_VERSION,
@@ -89,7 +90,10 @@ def parse_recipe(text: str, source: str) -> Plan:
         raise RecipeError(f"{source} describes a table that cannot stand. {error}") from error
     drops = tuple(Pulse(p.start_us, p.open_us) for p in wire.sequence.drops)
     try:
-        sequence = Sequence(drops, wire.sequence.flash_us, setup.rig.max_open_us)
+        sequence = Sequence(drops, wire.sequence.flash_us)
+        found = problems(sequence, setup)
+        if found:
+            raise SequenceError(found)
     except SequenceError as error:
         raise RecipeError(f"{source} cannot be fired. {error}") from error
     return Plan(sequence, setup, belief_from_wire(wire.belief))

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
+from typing import Any
 
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Sequence
+from ondine.core.timing.wire import sequence_from_json
 from ondine.logbook.intake import PictureFacts
 
 
@@ -28,7 +31,8 @@ class ShotRecord:
     """One shot as it is read: plain values, detached from the file. `shapes` in the order of their keys.
 
     `setup_id`, `belief_id`: revisions it was foreseen with; `head_m`: the reservoir's level then, as reckoned [m];
-    `flash_report_us`: when the bench says the flash fired, from the trigger [µs]; `report`: its words.
+    `flash_report_us`: when the bench says the flash fired, from the trigger [µs]; `report`: its words;
+    `picture_sure`: false where it is a question whether the picture is this shot's.
     """
 
     id: int
@@ -45,11 +49,65 @@ class ShotRecord:
     note: str
     shapes: tuple[str, ...]
     picture: Path | None
+    picture_sure: bool = True
 
     @property
     def outcome_known(self) -> bool:
         """Whether anybody has said what the shot shows, or it is known that it showed nothing."""
         return bool(self.shapes) or self.state == ShotState.FAILED
+
+
+LOST_SITTING = "Sitting not known"
+
+
+def shot_record(
+    values: Mapping[str, Any], sitting: str | None, shapes: Iterable[str], picture: str | None, picture_sure: bool
+) -> ShotRecord:
+    """Make a shot's record of a row's values as the file holds them. Raises ValueError for a row that makes no sense.
+
+    Whatever a file may hold comes through here: nothing but a whole record goes on.
+    """
+    at = time_of(values["fired_at"]) or time_of(values["planned_at"])
+    if at is None:
+        raise ValueError("it has no time")
+    return ShotRecord(
+        id=_whole(values["id"]),
+        sitting=sitting if isinstance(sitting, str) else LOST_SITTING,
+        setup_id=str(values["setup_id"]),
+        belief_id=str(values["belief_id"]),
+        at=at,
+        state=ShotState(values["state"]),
+        sequence=sequence_from_json(str(values["sequence"])),
+        report=str(values["report"]),
+        flash_report_us=None if values["flash_report_us"] is None else _whole(values["flash_report_us"]),
+        head_m=_number(values["head_m"]),
+        rating=min(max(_whole(values["rating"]), 0), 5),
+        note=str(values["note"]),
+        shapes=tuple(sorted(str(shape) for shape in shapes)),
+        picture=None if picture is None else Path(str(picture)),
+        picture_sure=picture is None or picture_sure,
+    )
+
+
+def time_of(value: object) -> datetime | None:
+    """Return the time that a value of a file stands for, None if it stands for none. Without a zone it is UTC."""
+    if isinstance(value, datetime):
+        return value
+    try:
+        found = datetime.fromisoformat(str(value))
+        return found.replace(tzinfo=UTC) if found.tzinfo is None else found.astimezone(UTC)
+    except (ValueError, OverflowError):
+        return None
+
+
+def _whole(value: object) -> int:
+    if not isinstance(value, int):
+        raise ValueError(f"{value!r} is no whole number")
+    return value
+
+
+def _number(value: object) -> float | None:
+    return float(value) if isinstance(value, int | float) else None
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,7 @@ from ondine.logbook.wire_model import (
     up_to_date,
     wire_model,
 )
+from ondine.logbook.writing import JSON, write_text
 
 SetupWire = wire_model(Setup)
 BeliefWire = wire_model(Belief)
@@ -62,17 +63,14 @@ def parse_setup(text: str, source: str) -> tuple[Setup, Belief]:
 
 
 def write_setup(setup: Setup, belief: Belief, path: Path) -> None:
-    """Write a set-up file. Raises SetupFileError."""
+    """Write a set-up file. Raises WriteError."""
     data = {
         "format": "ondine-setup",
         "version": FORMAT_VERSION,
         "setup": setup_to_wire(setup),
         "belief": asdict(belief),
     }
-    try:
-        path.write_text(json.dumps(data, indent=2, allow_nan=False) + "\n", encoding="utf-8")
-    except OSError as error:
-        raise SetupFileError(f"{path} cannot be written: {error.strerror}. Choose another place.") from error
+    write_text(path, json.dumps(data, indent=2, allow_nan=False) + "\n", JSON)
 
 
 def setup_schema() -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import datetime
 
 from sqlalchemy import select
@@ -11,6 +12,7 @@ from ondine.core.belief.priors import Belief, belief_from_json
 from ondine.core.setup import Setup
 from ondine.core.setup.wire import setup_from_json
 from ondine.logbook.database import Database
+from ondine.logbook.errors import LogbookError
 from ondine.logbook.model import BeliefRevision, KeptSetup, SetupRevision, Shot
 from ondine.logbook.records import KeptSetupRecord
 
@@ -22,10 +24,25 @@ class Setups:
         self._database = database
 
     def of_shot(self, shot_id: int) -> tuple[Setup, Belief]:
-        """Return the set-up that a shot was fired with, and what was believed then."""
+        """Return the set-up that a shot was fired with, and what was believed then. Raises LogbookError."""
         with self._database.session() as session:
             shot = session.get_one(Shot, shot_id)
-            return setup_from_json(shot.setup.content), belief_from_json(shot.belief.content)
+            try:
+                return setup_from_json(shot.setup.content), belief_from_json(shot.belief.content)
+            except ValueError as error:
+                raise LogbookError(
+                    f"The set-up of shot {shot_id} cannot be read any more ({error}). The shot itself is unharmed."
+                ) from error
+
+    def by_revision(self, revisions: set[str]) -> dict[str, Setup]:
+        """Return set-ups by their addresses; those that cannot be read are left out."""
+        found = {}
+        with self._database.session() as session:
+            for row in session.scalars(select(SetupRevision)):
+                if row.id in revisions:
+                    with suppress(ValueError):
+                        found[row.id] = setup_from_json(row.content)
+        return found
 
     def keep(self, name: str, setup: Setup, belief: Belief, at: datetime) -> None:
         """Keep a set-up under a name; one of the same name is replaced, its revision stays with its shots."""
@@ -46,16 +63,19 @@ class Setups:
                 session.delete(kept)
 
     def kept(self) -> list[KeptSetupRecord]:
-        """Return the named set-ups, newest first."""
+        """Return the named set-ups, newest first; those that cannot be read are left out."""
         options = (selectinload(KeptSetup.setup), selectinload(KeptSetup.belief))
         wanted = select(KeptSetup).options(*options).order_by(KeptSetup.kept_at.desc())
         with self._database.session() as session:
-            return [
-                KeptSetupRecord(
-                    k.name, k.setup_id, k.kept_at, setup_from_json(k.setup.content), belief_from_json(k.belief.content)
-                )
-                for k in session.scalars(wanted)
-            ]
+            return [record for k in session.scalars(wanted) if (record := _kept_record(k)) is not None]
+
+
+def _kept_record(kept: KeptSetup) -> KeptSetupRecord | None:
+    try:
+        setup, belief = setup_from_json(kept.setup.content), belief_from_json(kept.belief.content)
+    except ValueError:
+        return None
+    return KeptSetupRecord(kept.name, kept.setup_id, kept.kept_at, setup, belief)
 
 
 def setup_revision(session: Session, setup: Setup) -> str:

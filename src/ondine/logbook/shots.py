@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Select, func, select, update
 from sqlalchemy.orm import selectinload
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.timing.wire import sequence_from_json, sequence_to_json
+from ondine.core.timing.wire import sequence_to_json
 from ondine.logbook.database import Database
+from ondine.logbook.errors import LogbookError
 from ondine.logbook.model import Shot, Sitting, Tag
+from ondine.logbook.outcomes import Outcome
 from ondine.logbook.pictures import picture_row
-from ondine.logbook.records import PastShot, ShotQuery, ShotRecord, ShotState
+from ondine.logbook.records import PastShot, ShotQuery, ShotRecord, ShotState, shot_record
 from ondine.logbook.setups import belief_revision, setup_revision
+
+UNFINISHED = (ShotState.PLANNED, ShotState.UNKNOWN)
 
 
 class Shots:
@@ -50,21 +53,15 @@ class Shots:
             session.flush()
             return shot.id
 
-    def complete(self, shot_id: int, fired_at: datetime, flash_report_us: int | None = None, note: str = "") -> None:
-        """Say that a planned shot has fired, and what the bench reported of it.
-
-        flash_report_us : the flash's true delay from the trigger [µs].
-        """
+    def finish(self, outcome: Outcome) -> bool:
+        """Write what a planned shot came to; return whether it was one that waited for it."""
         with self._database.session() as session:
-            shot = session.get_one(Shot, shot_id)
-            shot.state, shot.fired_at = ShotState.FIRED, fired_at
-            shot.flash_report_us, shot.report = flash_report_us, note
-
-    def fail(self, shot_id: int, why: str) -> None:
-        """Say that a planned shot did not fire."""
-        with self._database.session() as session:
-            shot = session.get_one(Shot, shot_id)
-            shot.state, shot.report = ShotState.FAILED, why
+            shot = session.get(Shot, outcome.shot_id)
+            if shot is None or shot.planned_at != outcome.planned_at or shot.state not in UNFINISHED:
+                return False
+            shot.state, shot.fired_at = outcome.state, outcome.fired_at
+            shot.flash_report_us, shot.report = outcome.flash_report_us, outcome.report
+            return True
 
     def add_history(self, past: Iterable[PastShot]) -> None:
         """Log shots of the past, oldest first, all or none; consecutive ones of one name share a sitting."""
@@ -123,15 +120,19 @@ class Shots:
             return session.scalar(select(func.count(Shot.id))) or 0
 
     def get(self, shot_id: int) -> ShotRecord:
-        """Return one shot. Raises LookupError if there is none of this number."""
-        found = self._records(select(Shot).where(Shot.id == shot_id))
+        """Return one shot. Raises LogbookError if there is none of this number, or it cannot be read."""
+        found, _ = self._records(select(Shot).where(Shot.id == shot_id))
         if not found:
-            raise LookupError(f"There is no shot {shot_id} in {self._database.path}.")
+            raise LogbookError(f"There is no shot {shot_id} in {self._database.path} that can be read.")
         return found[0]
 
     def find(self, query: ShotQuery) -> list[ShotRecord]:
-        """Return all shots that fit, newest first."""
-        wanted = select(Shot).join(Sitting).order_by(Shot.id.desc())
+        """Return all shots that fit, newest first; those that cannot be read are left out."""
+        return self.search(query)[0]
+
+    def search(self, query: ShotQuery) -> tuple[list[ShotRecord], int]:
+        """Return all shots that fit, newest first, and how many of them cannot be read."""
+        wanted = select(Shot).outerjoin(Sitting).order_by(Shot.id.desc())
         if query.shape is not None:
             wanted = wanted.where(Shot.tags.any(Tag.shape == query.shape))
         if query.min_rating:
@@ -142,26 +143,25 @@ class Shots:
             )
         return self._records(wanted)
 
-    def _records(self, query: Select[Any]) -> list[ShotRecord]:
+    def _records(self, query: Select[Any]) -> tuple[list[ShotRecord], int]:
+        found, unreadable = [], 0
         with self._database.session() as session:
             options = (selectinload(Shot.tags), selectinload(Shot.pictures), selectinload(Shot.sitting))
-            return [_record(shot) for shot in session.scalars(query.options(*options))]
+            for shot in session.scalars(query.options(*options)):
+                try:
+                    found.append(_record(shot))
+                except ValueError:
+                    unreadable += 1
+        return found, unreadable
 
 
 def _record(shot: Shot) -> ShotRecord:
-    return ShotRecord(
-        id=shot.id,
-        sitting=shot.sitting.name,
-        setup_id=shot.setup_id,
-        belief_id=shot.belief_id,
-        at=shot.fired_at or shot.planned_at,
-        state=ShotState(shot.state),
-        sequence=sequence_from_json(shot.sequence),
-        report=shot.report,
-        flash_report_us=shot.flash_report_us,
-        head_m=shot.head_m,
-        rating=shot.rating,
-        note=shot.note,
-        shapes=tuple(sorted(tag.shape for tag in shot.tags)),
-        picture=Path(shot.pictures[0].path) if shot.pictures else None,
+    # A logbook that lost a sitting still has its shots.
+    sitting: Sitting | None = shot.sitting
+    return shot_record(
+        vars(shot),
+        None if sitting is None else sitting.name,
+        (tag.shape for tag in shot.tags),
+        shot.pictures[0].path if shot.pictures else None,
+        bool(shot.pictures[0].sure) if shot.pictures else True,
     )

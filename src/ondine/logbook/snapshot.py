@@ -7,59 +7,54 @@ from __future__ import annotations
 
 import sqlite3
 from contextlib import closing
-from dataclasses import dataclass, field
-from datetime import UTC, datetime
-from pathlib import Path
+from dataclasses import dataclass, field, replace
 
-from ondine.core.timing.wire import sequence_from_json
+from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import SCHEMA_VERSION, ClaimedFile
-from ondine.logbook.records import ShotRecord, ShotState
+from ondine.logbook.records import ShotRecord, ShotState, shot_record
 
 _NEWEST = """
-    SELECT shot.id, sitting.name AS sitting, setup_id, belief_id, COALESCE(fired_at, planned_at) AS at, state,
-           sequence, report,
-           flash_report_us, head_m, rating, shot.note AS note,
-           (SELECT group_concat(shape) FROM (SELECT shape FROM tag WHERE shot_id = shot.id ORDER BY shape)) AS shapes,
-           (SELECT path FROM picture WHERE shot_id = shot.id ORDER BY id LIMIT 1) AS picture
-    FROM shot JOIN sitting ON sitting.id = sitting_id ORDER BY shot.id DESC LIMIT ?
+    SELECT shot.*, sitting.name AS sitting,
+           (SELECT group_concat(shape) FROM tag WHERE shot_id = shot.id) AS shapes,
+           (SELECT path FROM picture WHERE shot_id = shot.id ORDER BY id LIMIT 1) AS picture,
+           (SELECT sure FROM picture WHERE shot_id = shot.id ORDER BY id LIMIT 1) AS sure
+    FROM shot LEFT JOIN sitting ON sitting.id = sitting_id ORDER BY shot.id DESC LIMIT ?
 """
 
 
 @dataclass(frozen=True)
 class Snapshot:
-    """The newest shots, newest first, and the state that was kept."""
+    """The newest shots, newest first, the state that was kept, and how many of those shots cannot be read."""
 
     shots: list[ShotRecord] = field(default_factory=list)
     state: dict[str, str] = field(default_factory=dict)
+    unreadable: int = 0
 
 
 def take_snapshot(claimed: ClaimedFile, count: int) -> Snapshot:
-    """Read the newest `count` shots and the state; a new logbook has none, an older one must be migrated before."""
+    """Read the newest `count` shots and the state; a new logbook has none, an older one must be migrated before.
+
+    Raises LogbookError.
+    """
     if claimed.version != SCHEMA_VERSION:
         return Snapshot()
-    with closing(sqlite3.connect(claimed.path, timeout=3)) as connection:
-        connection.row_factory = sqlite3.Row
-        shots = [_record(row) for row in connection.execute(_NEWEST, (count,))]
-        state = dict(connection.execute("SELECT key, value FROM state").fetchall())
-    return Snapshot(shots, state)
+    try:
+        with closing(sqlite3.connect(claimed.path, timeout=3)) as connection:
+            connection.row_factory = sqlite3.Row
+            connection.text_factory = lambda raw: raw.decode("utf-8", "replace")
+            rows = connection.execute(_NEWEST, (count,)).fetchall()
+            state = {str(key): str(value) for key, value in connection.execute("SELECT key, value FROM state")}
+    except sqlite3.Error as error:
+        raise LogbookError(sqlite_words(claimed.path, error)) from error
+    shots = [shot for row in rows if (shot := _record(row)) is not None]
+    return Snapshot(shots, state, len(rows) - len(shots))
 
 
-def _record(row: sqlite3.Row) -> ShotRecord:
-    state = ShotState(row["state"])
-    return ShotRecord(
-        id=row["id"],
-        sitting=row["sitting"],
-        setup_id=row["setup_id"],
-        belief_id=row["belief_id"],
-        at=datetime.fromisoformat(row["at"]).replace(tzinfo=UTC),
-        # Nothing can be firing while a logbook is being opened: a crash left this one.
-        state=ShotState.UNKNOWN if state is ShotState.PLANNED else state,
-        sequence=sequence_from_json(row["sequence"]),
-        report=row["report"],
-        flash_report_us=row["flash_report_us"],
-        head_m=row["head_m"],
-        rating=row["rating"],
-        note=row["note"],
-        shapes=tuple(row["shapes"].split(",")) if row["shapes"] else (),
-        picture=Path(row["picture"]) if row["picture"] else None,
-    )
+def _record(row: sqlite3.Row) -> ShotRecord | None:
+    try:
+        shapes = [shape for shape in str(row["shapes"] or "").split(",") if shape]
+        shot = shot_record(dict(row), row["sitting"], shapes, row["picture"], bool(row["sure"]))
+    except ValueError:
+        return None
+    # Nothing can be firing while a logbook is being opened: a crash left this one.
+    return replace(shot, state=ShotState.UNKNOWN) if shot.state is ShotState.PLANNED else shot

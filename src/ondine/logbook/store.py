@@ -6,9 +6,10 @@ from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
 
-from ondine.logbook import file
 from ondine.logbook.database import Database, plain_error
-from ondine.logbook.file import ClaimedFile
+from ondine.logbook.file import ClaimedFile, claim
+from ondine.logbook.migrate import create, migrated
+from ondine.logbook.outcomes import OutcomeFile
 from ondine.logbook.pictures import Pictures
 from ondine.logbook.setups import Setups
 from ondine.logbook.shots import Shots
@@ -17,15 +18,20 @@ from ondine.logbook.state import State
 
 
 class Logbook:
-    """One open logbook file. Safe to use from several threads: each call is a transaction of its own."""
+    """One open logbook file. Safe to use from several threads: each call is a transaction of its own.
+
+    `made_up_for`: shots whose outcome could not be written when they fired, and is now.
+    """
 
     def __init__(self, claimed: ClaimedFile) -> None:
         """Take over a claimed file; migrate it if it is older, and mark shots that a crash left half done."""
         self.path = claimed.path
         self._claimed = claimed
         try:
-            if claimed.version < file.SCHEMA_VERSION:
-                file.upgrade(self.path)
+            if claimed.version == 0:
+                create(self.path)
+            else:
+                migrated(claimed)
             self._database = Database(self.path)
             self.shots = Shots(self._database)
             self.sittings = Sittings(self._database)
@@ -33,6 +39,7 @@ class Logbook:
             self.pictures = Pictures(self._database)
             self.state = State(self._database)
             self.shots.recover()
+            self.made_up_for = self._make_up_for()
         except DBAPIError as error:
             claimed.release()
             raise plain_error(self.path, error) from error
@@ -40,10 +47,19 @@ class Logbook:
             claimed.release()
             raise
 
+    def _make_up_for(self) -> list[int]:
+        """Take in what could not be written when it happened; return the shots."""
+        kept = OutcomeFile(self.path)
+        outcomes = kept.read()
+        done = [outcome.shot_id for outcome in outcomes if self.shots.finish(outcome)]
+        if outcomes:
+            kept.forget()
+        return done
+
     @classmethod
     def open(cls, path: Path) -> Logbook:
         """Open or create a logbook. Raises LogbookError, having changed nothing, if the file is not ours to write."""
-        return cls(file.claim(path))
+        return cls(claim(path))
 
     def close(self) -> None:
         """Let the file go."""

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.logbook.intake import PictureError, read_picture
+from ondine.logbook.door import DoorError, check_file
+from ondine.logbook.intake import MAX_BYTES, PictureError, open_picture, read_picture
 
 RAW_SUFFIXES = frozenset({".dng", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".rw2", ".orf", ".pef", ".srw"})
 SIDE_PX = 1600
@@ -41,9 +42,7 @@ def read_trial_frame(path: Path) -> TrialFrame:
     facts = read_picture(path)
     if facts.exposure_s is None or facts.f_number is None or facts.iso is None:
         raise PictureError(f"{path.name} does not say how it was exposed: it was edited or exported. {WANTED}")
-    from PIL import Image
-
-    with Image.open(path) as image:
+    with open_picture(path) as image:
         if _edited(image):
             raise PictureError(f"{path.name} was edited: its tones no longer tell the light. {WANTED}")
         image.draft("RGB", (SIDE_PX, SIDE_PX))
@@ -65,12 +64,13 @@ def _raw(path: Path) -> TrialFrame:
     import rawpy
 
     try:
+        check_file(path, MAX_BYTES)
         with rawpy.imread(str(path)) as raw:
             other = raw.other
             # As the sensor saw it: no curve, no brightening.
             plain = rawpy.Params(gamma=(1, 1), no_auto_bright=True, output_bps=16, half_size=True, use_camera_wb=True)
             linear: Any = raw.postprocess(plain)
-    except (rawpy.LibRawError, OSError) as error:
+    except (rawpy.LibRawError, OSError, DoorError) as error:
         raise PictureError(f"{path.name} cannot be read as a raw file ({error}). Copy it anew.") from error
     if other.shutter_speed <= 0 or other.aperture <= 0:
         raise PictureError(f"{path.name} does not say how it was exposed. Use another test frame.")

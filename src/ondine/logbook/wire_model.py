@@ -14,14 +14,22 @@ from typing import Annotated, Any, Literal, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
 
+from ondine.core import plain
 from ondine.core.belief.priors import Belief, belief_from_dict
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import About
-from ondine.core.setup.wire import modernised, setup_from_dict, types_of
+from ondine.core.setup.wire import modernised, setup_from_dict
 from ondine.core.table.edit import check
 from ondine.core.units import Units
+from ondine.logbook.door import read_bytes
 
 NOT_ON_THE_WIRE = ("other",)
+
+MOST_BYTES = 1_000_000
+"""A recipe or set-up has a few thousand."""
+
+MOST_PARTS = 64
+"""No list of a table is longer: flashes, lines of a manual."""
 
 
 class Wire(BaseModel):
@@ -38,7 +46,7 @@ def wire_model(kind: type) -> type[Wire]:
         if known.name in NOT_ON_THE_WIRE:
             continue
         about = known.metadata.get("about", About(""))
-        kind_of = types_of(kind)[known.name]
+        kind_of = plain.types_of(kind)[known.name]
         made[known.name] = (_wire_type(kind_of, about), _default(known, kind_of, about))
     return create_model(kind.__name__, __base__=Wire, __doc__=(kind.__doc__ or "").split("\n")[0], **made)
 
@@ -55,7 +63,7 @@ def _default(known: Any, kind: Any, about: About) -> Any:
 def _wire_type(kind: Any, about: About) -> Any:
     if get_origin(kind) is tuple:
         listed: Any = list[_wire_type(get_args(kind)[0], About(""))]  # type: ignore[misc]
-        return Annotated[listed, Field(min_length=about.least)]
+        return Annotated[listed, Field(min_length=about.least, max_length=MOST_PARTS)]
     if isinstance(kind, type) and is_dataclass(kind):
         return wire_model(kind)
     if isinstance(kind, type) and issubclass(kind, StrEnum):
@@ -123,17 +131,21 @@ def _merged(data: Any, more: Any) -> Any:
 def read_text(path: Path, what: str) -> str:
     """Read a text file. Raises ValueError with a sentence that names `what` it should be, and the file."""
     try:
-        return path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        why = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
+        return read_bytes(path, MOST_BYTES).decode("utf-8-sig")
+    except (OSError, ValueError) as error:
+        why: object = error
+        if isinstance(error, OSError):
+            why = error.strerror
+        elif isinstance(error, UnicodeDecodeError):
+            why = "it is not UTF-8 text"
         raise ValueError(f"The {what} {path} cannot be read: {why}. Check the name and try again.") from error
 
 
 def load_json(text: str, source: str) -> Any:
     """Read JSON text. Raises ValueError with a sentence that names the source."""
     try:
-        return json.loads(text, parse_constant=_no_constant)
-    except (ValueError, RecursionError) as error:
+        return plain.loads(text)
+    except ValueError as error:
         raise ValueError(f"{source} is not valid JSON: {error}. Correct it there.") from error
 
 
@@ -156,10 +168,6 @@ def belief_from_wire(wire: Wire) -> Belief:
     """Return the belief that a checked model stands for."""
     # What a file leaves out takes its default there, where older files are understood.
     return belief_from_dict(wire.model_dump(exclude_unset=True))
-
-
-def _no_constant(name: str) -> None:
-    raise ValueError(f"{name} is not a number that JSON knows")
 
 
 def explain(source: str, what: str, error: ValidationError) -> str:

@@ -8,10 +8,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ondine.logbook.intake import PictureError, open_picture
+from ondine.logbook.writing import PDF, PNG, check_target, write_whole
 
 MOST_PX = 6000
 INCH_M = 0.0254
@@ -68,34 +71,36 @@ def _shares(sheet: BackgroundSheet, width: int, height: int) -> NDArray[np.float
 
 
 def _picture(sheet: BackgroundSheet, width: int, height: int) -> NDArray[np.uint8]:
-    from PIL import Image, ImageOps, UnidentifiedImageError
+    from PIL import ImageOps
 
     if sheet.picture is None:
         raise SheetError("Choose the picture that the sheet shall show.")
     try:
-        with Image.open(sheet.picture) as image:
+        with open_picture(sheet.picture) as image:
             # A JPEG is decoded no larger than the sheet needs it.
             image.draft("RGB", (2 * width, 2 * height))
             fitted = ImageOps.fit(image.convert("RGB"), (width, height))
-    except (OSError, UnidentifiedImageError) as error:
-        raise SheetError(f"{sheet.picture.name} cannot be read as a picture. Choose another one.") from error
+    except PictureError as error:
+        raise SheetError(f"{error} Or choose another one.") from error
     return np.asarray(fitted)
 
 
 def write_sheet(sheet: BackgroundSheet, size_m: tuple[float, float], path: Path) -> None:
-    """Write a PNG or PDF that prints at its true size. Raises SheetError."""
+    """Write a PNG or PDF that prints at its true size. Raises SheetError, WriteError."""
+    check_target(path, PNG, PDF)
+    if sheet.kind is SheetKind.PICTURE and sheet.picture is not None and path.resolve() == sheet.picture.resolve():
+        raise SheetError(f"{path.name} is the picture that the sheet shows. Give the sheet another name.")
     dots = min(DPI, MOST_PX * INCH_M / max(size_m))
     width, height = (max(2, round(side / INCH_M * dots)) for side in size_m)
-    if path.suffix.lower() not in (".png", ".pdf"):
-        raise SheetError(f"{path.name} is neither PNG nor PDF. End its name in .png or .pdf.")
     image = _image(paint_sheet(sheet, width, height))
-    try:
+
+    def save(file: BinaryIO) -> None:
         if path.suffix.lower() == ".pdf":
-            image.save(path, resolution=dots)
+            image.save(file, "PDF", resolution=dots)
         else:
-            image.save(path, dpi=(dots, dots))
-    except OSError as error:
-        raise SheetError(f"{path} cannot be written: {error.strerror or error}. Choose another place.") from error
+            image.save(file, "PNG", dpi=(dots, dots))
+
+    write_whole(path, save, PNG, PDF)
 
 
 def _image(pixels: NDArray[np.uint8]) -> Any:

@@ -1,23 +1,29 @@
-"""Runs the bench in a thread of its own: shots, series, pours; and reckons what has run through the valve."""
+"""Runs the bench in a thread of its own: shots, series, pours; and reckons what has run through the valve.
+
+The controller and the ledger belong to that thread alone. All waiting goes by a clock that nobody can set.
+"""
 
 from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import datetime
 
-from ondine.bench.protocol import BenchError, Clock, Controller, FiringReport, Pour, Sleep
+from ondine.bench.protocol import BenchError, Clock, Controller, FiringReport, Pour, Sleep, Ticks
+from ondine.core.constants import US_PER_S
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.recycle import recycle_s
 from ondine.core.setup import Setup
+from ondine.core.table.firing import ValveUse, open_s, pour_problems, problems
 from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.dials import dialled
 from ondine.core.timing.latency import commands_for
-from ondine.logbook.file import LogbookError
-from ondine.logbook.records import ShotRecord
+from ondine.core.timing.sequence import SequenceError
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.outcomes import Outcome
+from ondine.logbook.records import ShotRecord, ShotState
 from ondine.studio.events import (
     BenchChanged,
     BenchState,
@@ -33,10 +39,14 @@ from ondine.studio.events import (
 )
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.sitting import SittingInHand
+from ondine.studio.worker import Guard, Worker
 
 
 class BenchRunner:
-    """Fires and pours; a shot is written before the valve opens and completed afterwards."""
+    """Fires and pours; a shot is written before the valve opens and completed afterwards.
+
+    `shot_fires(number)` is called in the moment before: pictures are told apart by it.
+    """
 
     def __init__(
         self,
@@ -45,19 +55,23 @@ class BenchRunner:
         sitting: SittingInHand,
         ledger: Ledger,
         clock: Clock,
+        ticks: Ticks,
         emit: Callable[[Event], None],
+        guard: Guard,
+        shot_fires: Callable[[int], None] = lambda _: None,
         sleep: Sleep | None = None,
     ) -> None:
         self.state = BenchState.READY
         self.ledger = ledger
+        self.valve_use = ValveUse()
         self._controller, self._writer, self._sitting = controller, writer, sitting
-        self._clock, self._emit = clock, emit
-        self._thread = ThreadPoolExecutor(max_workers=1, thread_name_prefix="bench")
+        self._clock, self._ticks, self._emit, self._shot_fires = clock, ticks, emit, shot_fires
+        self._worker = Worker("bench", "at the bench", guard)
         self._stop_pouring = threading.Event()
         self._stop_series = threading.Event()
         # Waits end at once when a series is stopped or the window closes.
         self._sleep = sleep or self._stop_series.wait
-        self._flash_ready_at: datetime | None = None
+        self._flash_ready_s: float | None = None
 
     @property
     def name(self) -> str:
@@ -68,102 +82,124 @@ class BenchRunner:
         self.state = state
         self._emit(BenchChanged(state))
 
+    def _job(self, job: Callable[..., object], *arguments: object) -> None:
+        """Do a job in the bench's thread; whatever comes of it, the bench is free again."""
+
+        def run() -> None:
+            try:
+                job(*arguments)
+            finally:
+                self._enter(BenchState.READY)
+
+        self._worker.do(run)
+
     # Firing
+
+    def problems(self, plan: Plan) -> tuple[str, ...]:
+        """Return why a plan must not be fired now; none if it may be."""
+        return problems(plan.sequence, plan.setup, self.valve_use, self._ticks())
 
     def fire(self, plan: Plan, dark: bool = False, count: int = 1, interval_s: float = 0.0) -> bool:
         """Log and fire a plan; return whether the bench was free to begin.
 
         `dark` leaves the flash out, to see what the room alone does. A series of `count` goes on at an interval, but
         never faster than the flash recycles; `stop_series` ends it.
-        With a box that a hand dials nothing is driven: the shot is logged as the box ran it. Raises DialError.
+        With a box that a hand dials nothing is driven: the shot is logged as the box ran it.
+        Raises DialError; SequenceError for what the valve or the table does not allow.
         """
         if self.state is not BenchState.READY:
             return False
         if plan.setup.box.in_use:
             plan = replace(plan, sequence=dialled(plan.sequence, plan.setup.box))
-        self._enter(BenchState.FIRING)
+        found = self.problems(plan)
+        if found:
+            raise SequenceError(found)
         self._stop_series.clear()
+        self._enter(BenchState.FIRING)
         if count > 1:
-            self._thread.submit(self._series, plan, count, interval_s)
+            self._job(self._series, plan, count, interval_s)
         else:
-            self._thread.submit(self._once, plan, dark)
+            self._job(self._fire, plan, dark)
         return True
 
     def stop_series(self) -> None:
         """End a series after the shot under way."""
         self._stop_series.set()
 
-    def _once(self, plan: Plan, dark: bool) -> None:
-        try:
-            self._fire(plan, dark)
-        finally:
-            self._enter(BenchState.READY)
-
     def _series(self, plan: Plan, count: int, interval_s: float) -> None:
         try:
-            self._fire_many(plan, count, interval_s)
+            for number in range(count):
+                if self._stop_series.is_set():
+                    break
+                began_s = self._ticks()
+                self._emit(SeriesGoesOn(number, count))
+                rest_s = self.valve_use.rest_needed_s(began_s, open_s(plan.sequence), plan.setup.rig)
+                self._wait(rest_s, BenchState.RESTING)
+                if not self._fire(plan, dark=False):
+                    break
+                if number < count - 1:
+                    self._wait(interval_s - (self._ticks() - began_s), BenchState.BETWEEN)
         finally:
             self._emit(SeriesGoesOn(0, 0))
-            self._enter(BenchState.READY)
 
-    def _fire_many(self, plan: Plan, count: int, interval_s: float) -> None:
-        for number in range(count):
-            if self._stop_series.is_set():
-                break
-            began = self._clock()
-            self._emit(SeriesGoesOn(number, count))
-            self._fire(plan, dark=False)
-            if number < count - 1:
-                self._enter(BenchState.RECYCLING)
-                self._sleep(max(interval_s - (self._clock() - began).total_seconds(), 0.0))
-                self._enter(BenchState.FIRING)
-
-    def _await_flash(self, setup: Setup) -> bool:
-        """Wait until the units have recycled: a flash fired too early is dark or dim, and the water is spent.
-
-        Returns False if the waiting was cut short: then nothing must be fired.
-        """
-        wait = 0.0 if self._flash_ready_at is None else (self._flash_ready_at - self._clock()).total_seconds()
-        if wait > 0:
-            self._enter(BenchState.RECYCLING)
-            self._sleep(wait)
+    def _wait(self, seconds: float, state: BenchState) -> None:
+        if seconds > 0:
+            self._enter(state)
+            self._sleep(seconds)
             self._enter(BenchState.FIRING)
+
+    def _await_flash(self, setup: Setup) -> None:
+        """Wait until the units have recycled: a flash fired too early is dark or dim, and the water is spent."""
+        if self._flash_ready_s is not None:
+            self._wait(self._flash_ready_s - self._ticks(), BenchState.RECYCLING)
+        slowest = max(recycle_s(unit) for unit in setup.light.units)
+        self._flash_ready_s = self._ticks() + slowest
+
+    def _fire(self, plan: Plan, dark: bool) -> bool:
+        """Fire once; return whether it was done."""
+        if not dark and not plan.setup.box.in_use:
+            self._await_flash(plan.setup)
         if self._stop_series.is_set():
             return False
-        slowest = max(recycle_s(unit) for unit in setup.light.units)
-        self._flash_ready_at = self._clock() + timedelta(seconds=slowest)
-        return True
-
-    def _fire(self, plan: Plan, dark: bool) -> None:
+        # Asked once more: minutes may have passed since the hand asked, and the valve was open in them.
+        found = self.problems(plan)
+        if found:
+            self._emit(Trouble(f"Not fired. {' '.join(found)}"))
+            return False
+        head_m = head_after_m(plan.setup.rig, self.ledger.open_s)
         try:
-            if not dark and not plan.setup.box.in_use and not self._await_flash(plan.setup):
-                return
-            shot = self._writer.submit(self._log_planned, plan).result()
-            self._emit(ShotLogged(shot))
-            self._run(shot.id, plan, dark)
+            shot, planned_at = self._writer.submit(self._log_planned, plan, head_m).result()
         except LogbookError as error:
             self._emit(Trouble(f"Not fired, because the shot could not be logged. {error}"))
+            return False
+        self._emit(ShotLogged(shot))
+        self._shot_fires(shot.id)
+        self._run(Outcome(shot.id, planned_at, ShotState.UNKNOWN), plan, dark)
+        return True
 
-    def _log_planned(self, plan: Plan) -> ShotRecord:
+    def _log_planned(self, plan: Plan, head_m: float) -> tuple[ShotRecord, datetime]:
         self._writer.retry()
-        shots = self._writer.logbook.shots
-        head_m = head_after_m(plan.setup.rig, self.ledger.open_s)
-        return shots.get(shots.plan(self._sitting.begun(), plan, self._clock(), head_m))
+        shots, planned_at = self._writer.logbook.shots, self._clock()
+        return shots.get(shots.plan(self._sitting.begun(), plan, planned_at, head_m)), planned_at
 
-    def _run(self, shot_id: int, plan: Plan, dark: bool) -> None:
-        shots = self._writer.logbook.shots
+    def _run(self, outcome: Outcome, plan: Plan, dark: bool) -> None:
         try:
             report = self._report(plan, dark)
         except BenchError as error:
-            why = str(error)
-            self._emit(Trouble(why))
-            self._writer.write_surely(lambda: shots.fail(shot_id, why), shot_id)
+            self._emit(Trouble(str(error)))
+            self._writer.finish(replace(outcome, state=ShotState.FAILED, report=str(error)))
             return
+        except Exception:
+            # Whether water fell nobody knows; the valve counts as used.
+            self._writer.finish(replace(outcome, fired_at=outcome.planned_at, report="the bench failed"))
+            self._note_use(open_s(plan.sequence))
+            raise
+        self._note_use(open_s(plan.sequence))
         self._note_ledger(self.ledger.after_shot(plan.sequence, plan.setup.rig))
-        done = (shot_id, report.fired_at, report.flash_us, report.note)
-        self._writer.write_surely(lambda: shots.complete(*done), shot_id)
+        fired = replace(outcome, state=ShotState.FIRED, fired_at=report.fired_at, flash_report_us=report.flash_us)
+        self._writer.finish(replace(fired, report=report.note))
         if report.note and not plan.setup.box.in_use:
-            self._emit(Notice(f"Shot {shot_id}: {report.note}."))
+            self._emit(Notice(f"Shot {outcome.shot_id}: {report.note}."))
 
     def _report(self, plan: Plan, dark: bool) -> FiringReport:
         box = plan.setup.box
@@ -176,12 +212,18 @@ class BenchRunner:
     # Pouring
 
     def pour(self, pour: Pour, purpose: Purpose, setup: Setup) -> bool:
-        """Dispense without light; return whether the bench was free to begin. `stop_pouring` cuts it short."""
+        """Dispense without light; return whether the bench was free to begin. `stop_pouring` cuts it short.
+
+        Raises SequenceError for what the valve does not allow.
+        """
         if self.state is not BenchState.READY:
             return False
+        found = pour_problems(pour.open_us, pour.pulses, pour.period_us, setup, self.valve_use, self._ticks())
+        if found:
+            raise SequenceError(found)
         self._stop_pouring.clear()
         self._enter(BenchState.POURING)
-        self._thread.submit(self._pour, pour, purpose, setup)
+        self._job(self._pour, pour, purpose, setup)
         return True
 
     def stop_pouring(self) -> None:
@@ -189,38 +231,55 @@ class BenchRunner:
         self._stop_pouring.set()
 
     def _pour(self, pour: Pour, purpose: Purpose, setup: Setup) -> None:
+        came = 0
+
         def goes_on(done: int) -> bool:
+            nonlocal came
+            came = done
             self._emit(Pouring(done, pour.pulses))
             return not self._stop_pouring.is_set()
 
+        dispensed = None
         try:
             dispensed = self._controller.pour(pour, setup, goes_on)
-            into_bowl = purpose is Purpose.TEST_DROP
-            self._note_ledger(self.ledger.after_pour(pour.open_us, dispensed.pulses, setup.rig, into_bowl))
-            self._emit(PourEnded(purpose, pour, dispensed))
         except BenchError as error:
             self._emit(Trouble(str(error)))
         finally:
-            self._enter(BenchState.READY)
+            # What came before the bench failed has run through the valve too.
+            self._note_use(came * pour.open_us / US_PER_S)
+            into_bowl = purpose is Purpose.TEST_DROP
+            self._note_ledger(self.ledger.after_pour(pour.open_us, came, setup.rig, into_bowl))
+        if dispensed is not None:
+            self._emit(PourEnded(purpose, pour, dispensed))
 
     # What has run through
 
     def refilled(self) -> None:
         """The reservoir was filled to its mark."""
+        self._worker.do(self._refilled)
+
+    def _refilled(self) -> None:
         self._controller.refilled()
         self._note_ledger(self.ledger.refilled())
 
     def bowl_changed(self) -> None:
         """The bowl was emptied and filled anew."""
-        self._note_ledger(self.ledger.bowl_changed())
+        self._worker.do(lambda: self._note_ledger(self.ledger.bowl_changed()))
+
+    def _note_use(self, opened_s: float) -> None:
+        self.valve_use = self.valve_use.after(self._ticks(), opened_s)
 
     def _note_ledger(self, ledger: Ledger) -> None:
         self.ledger = ledger
         self._writer.write(lambda: self._writer.logbook.state.put("ledger", ledger.to_json()))
         self._emit(LedgerChanged())
 
+    def wait(self) -> None:
+        """Wait until what was begun is done; never called in a window that is used."""
+        self._worker.wait()
+
     def close(self) -> None:
         """End a firing or a pour in hand."""
         self.stop_pouring()
         self.stop_series()
-        self._thread.shutdown(wait=True)
+        self._worker.close()

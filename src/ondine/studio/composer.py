@@ -6,15 +6,20 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from ondine.core.belief.priors import Belief, belief_from_json
+from ondine.core.belief.rigs import check_belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.setup.wire import setup_from_json
+from ondine.core.table.edit import check
 from ondine.core.timing.sequence import Sequence
 from ondine.core.timing.wire import sequence_from_json, sequence_to_json
+from ondine.core.units import Units
 from ondine.studio.debounce import Debounce
 from ondine.studio.events import Event, PlanChanged
 from ondine.studio.history import History
+from ondine.studio.kept import KeptState
 from ondine.studio.logbook_writer import LogbookWriter
+from ondine.studio.worker import Guard
 
 HAND_RESTS_S = 0.4
 """How long the hand must rest before what is in hand is written: a drag is kept once, not at each pixel."""
@@ -23,10 +28,11 @@ HAND_RESTS_S = 0.4
 class Composer:
     """Holds the plan in hand; every change is answered at once and told as `PlanChanged`."""
 
-    def __init__(self, start: Plan, writer: LogbookWriter, emit: Callable[[Event], None]) -> None:
+    def __init__(self, start: Plan, writer: LogbookWriter, emit: Callable[[Event], None], guard: Guard) -> None:
         self._history = History(start)
         self._writer, self._emit = writer, emit
-        self._keeping = Debounce(lambda: writer.write(self._keep), HAND_RESTS_S, "keep-plan")
+        keep = lambda: guard("keeping what is in hand", writer.write, self._keep)  # noqa: E731
+        self._keeping = Debounce(keep, HAND_RESTS_S, "keep-plan")
 
     @property
     def plan(self) -> Plan:
@@ -104,11 +110,22 @@ class Composer:
         state.put("belief", plan.belief.to_json())
 
 
-def plan_kept(state: dict[str, str], start: Plan) -> Plan:
-    """Return what was in hand at the last closing, or the start."""
-    sequence, setup, belief = (state.get(key) for key in ("sequence", "setup", "belief"))
+def plan_kept(state: KeptState, start: Plan) -> Plan:
+    """Return what was in hand at the last closing, each part or else that of the start."""
     return Plan(
-        sequence_from_json(sequence) if sequence else start.sequence,
-        setup_from_json(setup) if setup else start.setup,
-        belief_from_json(belief) if belief else start.belief,
+        state.read("sequence", sequence_from_json, start.sequence),
+        state.read("setup", _standing_setup, start.setup),
+        state.read("belief", _usable_belief, start.belief),
     )
+
+
+def _standing_setup(text: str) -> Setup:
+    setup = setup_from_json(text)
+    check(setup, Units())
+    return setup
+
+
+def _usable_belief(text: str) -> Belief:
+    belief = belief_from_json(text)
+    check_belief(belief)
+    return belief

@@ -20,6 +20,8 @@ class BenchState(StrEnum):
     FIRING = "firing"
     POURING = "pouring"
     RECYCLING = "waiting for the flash"
+    RESTING = "letting the valve rest"
+    BETWEEN = "between two shots"
 
 
 @dataclass(frozen=True)
@@ -65,9 +67,10 @@ class FolderChanged:
 
 @dataclass(frozen=True)
 class Trouble:
-    """Something did not work: a sentence that says what, where, and what to do."""
+    """Something did not work: a sentence that says what, where, and what to do; `details` are for a report."""
 
     message: str
+    details: str = ""
 
 
 @dataclass(frozen=True)
@@ -79,9 +82,10 @@ class Notice:
 
 @dataclass(frozen=True)
 class ShotsFound:
-    """The answer to a search of the log."""
+    """The answer to a search of the log, and how many shots that fit cannot be read."""
 
     shots: list[ShotRecord]
+    unreadable: int = 0
 
 
 class Purpose(StrEnum):

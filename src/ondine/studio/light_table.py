@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ondine.logbook.intake import PictureError
 from ondine.logbook.trial_frame import read_trial_frame
+from ondine.logbook.writing import WriteError
 from ondine.studio.background import BackgroundSheet, SheetError, write_sheet
 from ondine.studio.events import Event, Notice, TrialFrameRead, Trouble
+from ondine.studio.worker import Guard, Worker
 
 
 class LightTable:
     """Answers with events, from its own thread."""
 
-    def __init__(self, emit: Callable[[Event], None]) -> None:
+    def __init__(self, emit: Callable[[Event], None], guard: Guard) -> None:
         self._emit = emit
-        self._thread = ThreadPoolExecutor(max_workers=1, thread_name_prefix="light-table")
+        self._worker = Worker("light-table", "reading a test frame or writing a sheet", guard)
 
     def read(self, path: Path) -> None:
         """Read a test frame; it comes as `TrialFrameRead`."""
@@ -28,7 +29,7 @@ class LightTable:
             except PictureError as error:
                 self._emit(Trouble(str(error)))
 
-        self._thread.submit(run)
+        self._worker.do(run)
 
     def write(self, sheet: BackgroundSheet, size_m: tuple[float, float], path: Path) -> None:
         """Write a background sheet."""
@@ -38,11 +39,11 @@ class LightTable:
                 write_sheet(sheet, size_m, path)
                 inches = f"{size_m[0] * 1e3:.0f} by {size_m[1] * 1e3:.0f} mm"
                 self._emit(Notice(f"{path.name} is written. Print it at its true size, {inches}, without fitting."))
-            except SheetError as error:
+            except (SheetError, WriteError) as error:
                 self._emit(Trouble(str(error)))
 
-        self._thread.submit(run)
+        self._worker.do(run)
 
     def close(self) -> None:
         """Finish what is under way."""
-        self._thread.shutdown(wait=True, cancel_futures=True)
+        self._worker.close(drop_waiting=True)

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
-from ondine.logbook.file import LogbookError
+from ondine.logbook.errors import LogbookError
 from ondine.logbook.records import ShotQuery
 from ondine.studio.events import Event, SetupFetched, SetupsFound, ShotsFound, Trouble
 from ondine.studio.logbook_writer import LogbookWriter
+from ondine.studio.worker import Guard, Worker
 
 if TYPE_CHECKING:
     # SQLAlchemy stands behind it; see `snapshot`.
@@ -22,18 +22,18 @@ if TYPE_CHECKING:
 class LogService:
     """Tags, rates and finds shots, keeps set-ups and choices. Returns at once."""
 
-    def __init__(self, writer: LogbookWriter, clock: Clock, emit: Callable[[Event], None]) -> None:
+    def __init__(self, writer: LogbookWriter, clock: Clock, emit: Callable[[Event], None], guard: Guard) -> None:
         self._writer, self._clock, self._emit = writer, clock, emit
-        self._reader = ThreadPoolExecutor(max_workers=1, thread_name_prefix="logbook-reader")
+        self._reader = Worker("logbook-reader", "reading the logbook", guard)
 
     def wait(self) -> None:
         """Wait until all that was asked and written so far is done; never called in a window that is used."""
         self._writer.submit(lambda: None).result()
-        self._reader.submit(lambda: None).result()
+        self._reader.wait()
 
     def close(self) -> None:
         """End the reading; what is still asked for is not answered any more."""
-        self._reader.shutdown(wait=True, cancel_futures=True)
+        self._reader.close(drop_waiting=True)
 
     def read(self, question: Callable[[Logbook], Event]) -> None:
         """Answer a question with an event. A search never holds up a shot, and sees what was written before it."""
@@ -46,7 +46,7 @@ class LogService:
             except LogbookError as error:
                 self._emit(Trouble(str(error)))
 
-        self._reader.submit(run)
+        self._reader.do(run)
 
     # Shots
 
@@ -62,9 +62,13 @@ class LogService:
         """Replace a shot's note."""
         self._writer.write(lambda: self._writer.logbook.shots.annotate(shot_id, note), shot_id)
 
+    def answer_picture(self, shot_id: int, belongs: bool) -> None:
+        """Say whether a shot's picture is its own, where that was a question."""
+        self._writer.write(lambda: self._writer.logbook.pictures.answer(shot_id, belongs), shot_id)
+
     def find(self, query: ShotQuery) -> None:
         """Search the log; the answer comes as `ShotsFound`."""
-        self.read(lambda logbook: ShotsFound(logbook.shots.find(query)))
+        self.read(lambda logbook: ShotsFound(*logbook.shots.search(query)))
 
     # Choices and set-ups
 

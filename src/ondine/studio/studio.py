@@ -6,22 +6,26 @@ that comes of them is told as events.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from ondine.bench.protocol import CameraDevice, Clock, Controller, Sleep
+from ondine.bench.protocol import CameraDevice, Clock, Controller, Sleep, Ticks
 from ondine.core.forecast.plan import Plan
 from ondine.core.table.ledger import Ledger
+from ondine.logbook.errors import RESCUE
 from ondine.logbook.snapshot import Snapshot
 from ondine.studio.bench_runner import BenchRunner
 from ondine.studio.composer import Composer, plan_kept
-from ondine.studio.events import Event
+from ondine.studio.events import Event, Trouble
 from ondine.studio.intake import Intake
+from ondine.studio.kept import ASIDE, KeptState
 from ondine.studio.light_table import LightTable
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.sitting import SittingInHand, greeting
+from ondine.studio.worker import Guard
 
 if TYPE_CHECKING:
     # SQLAlchemy stands behind it; see `snapshot`.
@@ -45,16 +49,48 @@ class Studio:
         start: Plan,
         sitting: str,
         sleep: Sleep | None = None,
+        ticks: Ticks = time.monotonic,
     ) -> None:
-        self.snapshot = snapshot
-        self.writer = LogbookWriter(open_logbook, emit)
-        self.composer = Composer(plan_kept(snapshot.state, start), self.writer, emit)
-        self.log = LogService(self.writer, clock, emit)
+        self.snapshot, self._emit = snapshot, emit
+        self.kept = KeptState(snapshot.state)
+        self.guard = Guard(emit)
+        self.writer = LogbookWriter(open_logbook, emit, self.guard)
+        self.composer = Composer(plan_kept(self.kept, start), self.writer, emit, self.guard)
+        self.log = LogService(self.writer, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
-        ledger = Ledger.from_json(snapshot.state["ledger"]) if "ledger" in snapshot.state else Ledger()
-        self.bench = BenchRunner(controller, self.writer, self.sitting, ledger, clock, emit, sleep)
-        self.intake = Intake(camera, self.writer, clock, emit)
-        self.light_table = LightTable(emit)
+        ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
+        self.intake = Intake(camera, self.writer, clock, ticks, emit, self.guard)
+        self.bench = BenchRunner(
+            controller,
+            self.writer,
+            self.sitting,
+            ledger,
+            clock,
+            ticks,
+            emit,
+            self.guard,
+            self.intake.shot_fires,
+            sleep,
+        )
+        self.light_table = LightTable(emit, self.guard)
+
+    def say_what_was_set_aside(self) -> None:
+        """Tell what of the logbook could not be read at the start, and keep its old text; once somebody listens."""
+        for key, text in self.kept.set_aside.items():
+            self.log.keep(f"{ASIDE}{key}", text)
+        words = [self.kept.words]
+        if self.snapshot.unreadable:
+            words.append(f"{self.snapshot.unreadable} of the newest shots cannot be read and are left out. {RESCUE}")
+        said = " ".join(word for word in words if word)
+        if said:
+            self._emit(Trouble(said))
+
+    def settle(self) -> str:
+        """End what the bench does and write what waits; return a sentence if something cannot be written."""
+        self.bench.stop_pouring()
+        self.bench.stop_series()
+        self.bench.wait()
+        return self.writer.settle()
 
     def close(self) -> None:
         """End a firing in hand, write what is waiting, and let everything go."""

@@ -8,17 +8,25 @@ listed again only after it has changed, so that one that holds tens of thousands
 from __future__ import annotations
 
 import os
+import stat
 import threading
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
+from typing import Protocol
 
+from ondine.logbook.errors import LogbookError
 from ondine.logbook.intake import SUFFIXES, PictureError
+from ondine.logbook.pairing import Pairing
 
 POLL_S = 0.25
 PATIENCE_S = 4.0
 """How long a file that cannot be read yet may still be on its way."""
+
+AGAIN_S = 2.0
+"""How long to wait before a picture is tried again that could not be logged."""
 
 RESTLESS_LOOKS = 12
 """So often a folder is listed again after it changed: some file systems tell its time only to two seconds."""
@@ -27,42 +35,56 @@ REWRITTEN_KEPT = 32
 """So many of the latest files are looked at each time: a camera may write over the same name, which no folder tells."""
 
 
+class Finder(Protocol):
+    """Who is told. All calls come from the watching thread."""
+
+    def guarded(self, job: Callable[..., object], *arguments: object) -> None:
+        """Run a job, and keep whatever it raises from the thread."""
+
+    def catch_up(self, files: Iterable[tuple[Path, datetime]]) -> None:
+        """Hear of the files that lay there at the start: path, when it was written; the newest last."""
+
+    def sighted(self) -> Pairing:
+        """A file is there that was not there before."""
+
+    def take(self, path: Path, reserved: Pairing) -> None:
+        """A file has stopped growing. Raises PictureError if it is not readable (yet), LogbookError to try later."""
+
+    def refused(self, error: PictureError) -> None:
+        """A file was not readable for some seconds."""
+
+    def dropped(self, reserved: Pairing) -> None:
+        """A file that was sighted is not taken: it was refused, or it went."""
+
+    def presence(self, folder: Path, present: bool) -> None:
+        """The folder vanished or came back."""
+
+
 @dataclass
 class _Seen:
     size: int
     modified_ns: int
     since: float
-    done: bool
+    reserved: Pairing
+    done: bool = False
+    not_before: float = 0.0
 
 
 class FolderWatch:
-    """Calls `take(path)` once for each picture file that appears after the start and has stopped growing.
+    """Tells a `Finder` of each picture file that appears after the start and has stopped growing, once."""
 
-    `take` raises PictureError for a file that is not readable (yet); if it still does so after some seconds,
-    `refuse(error)` is called. `presence(folder, bool)` is called when the folder vanishes or comes back.
-    All calls come from the watching thread.
-    """
-
-    def __init__(
-        self,
-        folder: Path,
-        take: Callable[[Path], None],
-        refuse: Callable[[PictureError], None],
-        presence: Callable[[Path, bool], None],
-        poll_s: float = POLL_S,
-    ) -> None:
-        self.folder = folder
-        self._take, self._refuse, self._presence = take, refuse, presence
-        self._poll_s = poll_s
-        self._present = True
+    def __init__(self, folder: Path, finder: Finder, poll_s: float = POLL_S) -> None:
+        self.folder, self._finder, self._poll_s = folder, finder, poll_s
         self._stop = threading.Event()
         self._changed_ns = -1
         self._restless = 0
         self._seen: dict[str, _Seen] = {}
-        for name in self._listed() or []:
+        listed = self._listed()
+        self.is_present = listed is not None
+        for name in listed or []:
             found = self._stat(name)
             if found is not None:
-                self._seen[name] = _Seen(*found, since=0.0, done=True)
+                self._seen[name] = _Seen(*found, since=0.0, reserved=Pairing(), done=True)
         self._thread = threading.Thread(target=self._run, name="folder-watch", daemon=True)
 
     def start(self) -> None:
@@ -76,14 +98,23 @@ class FolderWatch:
             self._thread.join(timeout=10)
 
     def _run(self) -> None:
+        old = sorted(self._seen.items(), key=lambda entry: entry[1].modified_ns)
+        self._finder.guarded(self._finder.catch_up, [(self.folder / name, _time_of(seen)) for name, seen in old])
         while not self._stop.wait(self._poll_s):
-            names = self._names_to_look_at()
-            if (names is not None) != self._present:
-                self._present = names is not None
-                self._presence(self.folder, self._present)
-            found = [(name, stat) for name in names or () if (stat := self._stat(name)) is not None]
-            for name, (size, modified_ns) in sorted(found, key=lambda entry: entry[1][1]):
-                self._consider(name, size, modified_ns)
+            self._finder.guarded(self.look)
+
+    def look(self) -> None:
+        """Look once."""
+        names = self._names_to_look_at()
+        if (names is not None) != self.is_present:
+            self.is_present = names is not None
+            self._finder.presence(self.folder, self.is_present)
+        found = [(name, stat) for name in names or () if (stat := self._stat(name)) is not None]
+        for name, (size, modified_ns) in sorted(found, key=lambda entry: entry[1][1]):
+            if self._stop.is_set():
+                return
+            # Each on its own: what one file does to its reader must not hide the next.
+            self._finder.guarded(self._consider, name, size, modified_ns)
 
     def _names_to_look_at(self) -> Iterable[str] | None:
         """New names, files that are not done, and the latest ones; None if the folder is not there."""
@@ -102,7 +133,9 @@ class FolderWatch:
                 return None
             here = set(listed)
             for gone in [name for name in self._seen if name not in here]:
-                del self._seen[gone]
+                seen = self._seen.pop(gone)
+                if not seen.done:
+                    self._finder.dropped(seen.reserved)
             names = dict.fromkeys([*(name for name in listed if name not in self._seen), *names])
         return names
 
@@ -115,27 +148,42 @@ class FolderWatch:
             return None
 
     def _stat(self, name: str) -> tuple[int, int] | None:
+        """Size and time of a regular file; None for what is none, or leads nowhere."""
         try:
-            stat = (self.folder / name).stat()
-        except OSError:
-            # It went between listing and looking: the next look tells.
+            found = (self.folder / name).stat()
+        except (OSError, ValueError):
+            # It went between listing and looking, or is a link to nothing or to itself.
             return None
-        return stat.st_size, stat.st_mtime_ns
+        return (found.st_size, found.st_mtime_ns) if stat.S_ISREG(found.st_mode) else None
 
     def _consider(self, name: str, size: int, modified_ns: int) -> None:
         now = time.monotonic()
         seen = self._seen.get(name)
         if seen is None or (seen.size, seen.modified_ns) != (size, modified_ns):
-            # Taken out and put in again, so that the latest stand at the end.
+            # Taken out and put in again, so that the latest stand at the end. One that goes on growing keeps the shot
+            # that it was first seen after; a finished one that changes is another picture.
             self._seen.pop(name, None)
-            self._seen[name] = _Seen(size, modified_ns, now, done=False)
+            reserved = self._finder.sighted() if seen is None or seen.done else seen.reserved
+            self._seen[name] = _Seen(size, modified_ns, now, reserved)
             return
-        if seen.done or size == 0 or self._stop.is_set():
+        if seen.done or size == 0 or now < seen.not_before:
             return
+        # Whatever nobody expected is told once, not at each look.
+        seen.done = True
         try:
-            self._take(self.folder / name)
-            seen.done = True
+            self._finder.take(self.folder / name, seen.reserved)
         except PictureError as error:
             if now - seen.since > PATIENCE_S:
-                seen.done = True
-                self._refuse(error)
+                self._finder.dropped(seen.reserved)
+                self._finder.refused(error)
+            else:
+                seen.done = False
+        except LogbookError:
+            seen.done, seen.not_before = False, now + AGAIN_S
+
+
+def _time_of(seen: _Seen) -> datetime:
+    try:
+        return datetime.fromtimestamp(seen.modified_ns / 1e9, UTC)
+    except (OverflowError, OSError, ValueError):
+        return datetime(1970, 1, 1, tzinfo=UTC)

@@ -10,7 +10,7 @@ import pytest
 
 from ondine.core.belief.priors import Prior
 from ondine.core.units import Length
-from ondine.logbook.file import LogbookError
+from ondine.logbook.errors import LogbookError
 from ondine.ui.shell import app as ui
 
 DATA = Path(__file__).parents[2] / "data"

@@ -5,16 +5,17 @@ from __future__ import annotations
 import math
 import os
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ondine.bench.protocol import BenchError, Clock, Dispensed, FiringReport, Pour, Sleep
+from ondine.bench.protocol import BenchError, Clock, Dispensed, FiringReport, Pour, Sleep, Ticks
 from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, take_frame
 from ondine.bench.simulated.hidden import HiddenRig, Luck
@@ -44,11 +45,12 @@ class SimulatedTable:
     seed: int
     clock: Clock
     sleep: Sleep
+    ticks: Ticks = time.monotonic
     look: Look = field(default_factory=Look)
     shots: int = 0
     rig: HiddenRig = field(init=False)
     head_m: float = field(init=False)
-    flashed_at: datetime | None = None
+    flashed_s: float | None = None
 
     def __post_init__(self) -> None:
         self.rig = HiddenRig.from_seed(self.seed)
@@ -164,11 +166,11 @@ class SimulatedController:
         table.shots += 1
         luck = Luck.of_shot(table.rig, table.seed, table.shots, len(sequence.drops))
         light_us = _light_us(table.rig, luck, commands, setup)
-        flashes_at = fired_at + timedelta(microseconds=light_us)
-        ready = _recycled(table, flashes_at, setup.light.power)
+        flashes_s = table.ticks() + light_us / 1e6
+        ready = _recycled(table, flashes_s, setup.light.power)
         seen = _shutter_is_open(table.rig, luck, commands, setup, light_us)
         if ready and not commands.dark:
-            table.flashed_at = flashes_at
+            table.flashed_s = flashes_s
         lit = ready and seen and not commands.dark
         self._camera.expose(sequence.with_flash(light_us), setup, table.shots, table.head_m, lit, fired_at)
         for pulse in sequence.drops:
@@ -204,10 +206,10 @@ class SimulatedController:
 
 
 def simulated_bench(
-    seed: int, clock: Clock, sleep: Sleep, look: Look | None = None
+    seed: int, clock: Clock, sleep: Sleep, look: Look | None = None, ticks: Ticks = time.monotonic
 ) -> tuple[SimulatedController, SimulatedCamera]:
     """Set up a table from a seed and return its two devices."""
-    table = SimulatedTable(seed, clock, sleep, look or Look())
+    table = SimulatedTable(seed, clock, sleep, ticks, look or Look())
     camera = SimulatedCamera(table)
     return SimulatedController(table, camera), camera
 
@@ -270,5 +272,5 @@ def recycle_s(power: float) -> float:
     return 0.15 + 12.0 * power
 
 
-def _recycled(table: SimulatedTable, at: datetime, power: float) -> bool:
-    return table.flashed_at is None or (at - table.flashed_at).total_seconds() >= recycle_s(power)
+def _recycled(table: SimulatedTable, at_s: float, power: float) -> bool:
+    return table.flashed_s is None or at_s - table.flashed_s >= recycle_s(power)

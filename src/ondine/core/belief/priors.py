@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
+from ondine.core import plain
 from ondine.core.setup.fields import About, number
 
 
@@ -69,17 +70,17 @@ class Belief:
 
 
 def belief_from_dict(data: dict[str, Any]) -> Belief:
-    """Read a belief that `Belief.to_json` wrote, now or in an older version; left-out parts take their defaults."""
-    known = Belief().priors
-    made: dict[str, Any] = {name: Prior(**value) for name, value in data.items() if name in known}
-    if "jet_speed_factor" in made and "jet_slowing_factor" not in made:
+    """Read a belief that `Belief.to_json` wrote, now or in an older version; left-out parts take their defaults.
+
+    Raises ValueError that names the field.
+    """
+    made = plain.read(Belief, data)
+    if "jet_speed_factor" in data and "jet_slowing_factor" not in data:
         # Until format 2 gravity alone slowed the jet, and what was learned of its speed was learned so.
-        made["jet_slowing_factor"] = Prior(1.0, 0.3)
-    if "variation" in data:
-        made["variation"] = Variation(**data["variation"])
-    return Belief(**made)
+        made = replace(made, jet_slowing_factor=Prior(1.0, 0.3))
+    return made
 
 
 def belief_from_json(text: str) -> Belief:
-    """Read a belief from its JSON text."""
-    return belief_from_dict(json.loads(text))
+    """Read a belief from its JSON text. Raises ValueError that names the field."""
+    return belief_from_dict(plain.loads(text))

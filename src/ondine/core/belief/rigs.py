@@ -11,12 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.belief.priors import Belief, Prior
+from ondine.core.setup.fields import within_limits
 
 Floats = NDArray[np.float64]
 
 DEFAULT_COUNT = 256
 LUCKY_DROPS = 8
 """So many drops of a sequence have luck of their own."""
+
+MOST = 1e3
+"""No factor, time or share of a rig is greater, and none is known worse than so many times over."""
 
 SIGNED = ("height_error_m",)
 """Numbers that may be negative; all others are believed in their logarithm."""
@@ -95,6 +99,16 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
     return Rigs(
         **drawn, release_luck=luck[:LUCKY_DROPS], volume_luck=luck[LUCKY_DROPS:] * belief.variation.volume_share
     )
+
+
+def check_belief(belief: Belief) -> None:
+    """Raise ValueError for a belief that no rig can be drawn from."""
+    within_limits(belief)
+    for name, prior in belief.priors.items():
+        if name not in SIGNED and not 0 < prior.mean <= MOST:
+            raise ValueError(f"{name} cannot be {prior.mean:g}")
+        if prior.sd > MOST * abs(prior.mean or 1.0):
+            raise ValueError(f"{name} cannot be known as badly as {prior.sd:g}")
 
 
 def _spread(name: str, prior: Prior, normal: Floats) -> Floats:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from ondine.core.light.lens import effective_f_number
 from ondine.core.light.stops import Mark, nearest
 from ondine.core.setup import Setup
+from ondine.core.setup.fields import needed, number
 
 RIGHT_STOPS = 1 / 3
 """Nearer than this is right: dials go no finer."""
@@ -29,14 +30,14 @@ class Settings:
     `f_number` as on the lens; `magnification` makes it less.
     """
 
-    power: float
-    iso: float
-    f_number: float
-    distance_m: float
-    zoom_mm: float
-    magnification: float
-    pupil_ratio: float = 1.0
-    clouding_stops: float = 0.0
+    power: float = needed(1e-6, 1.0, "Power")
+    iso: float = needed(1.0, 1e7, "ISO")
+    f_number: float = needed(0.5, 256.0, "Aperture")
+    distance_m: float = needed(1e-3, 100.0, "Distance")
+    zoom_mm: float = needed(1.0, 1e3, "Zoom")
+    magnification: float = needed(0.0, 100.0, "Magnification")
+    pupil_ratio: float = number(1.0, 0.05, 20.0, "Pupil ratio")
+    clouding_stops: float = number(0.0, -20.0, 20.0, "Gained by milk or dye")
 
     @property
     def brightness_stops(self) -> float:

@@ -7,11 +7,13 @@ import math
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
+from ondine.core import plain
 from ondine.core.light.ambient import ambient_stops
 from ondine.core.light.anchor import RatedFrame, Rating, Settings, right_brightness, settings_of
 from ondine.core.light.exposure import light_on_subject, over_stops
 from ondine.core.light.tones import SUBJECT_LINEAR
 from ondine.core.setup import Setup
+from ondine.core.setup.fields import needed, number, within_limits
 
 MOST_FRAMES = 8
 
@@ -20,10 +22,10 @@ MOST_FRAMES = 8
 class DarkFrame:
     """A frame without flash: its linear median [1], its exposure [s], and aperture and ISO."""
 
-    linear: float
-    exposure_s: float
-    f_number: float
-    iso: float
+    linear: float = needed(0.0, 1.0, "Median")
+    exposure_s: float = needed(1e-6, 1e5, "Exposure")
+    f_number: float = needed(0.5, 256.0, "Aperture")
+    iso: float = needed(1.0, 1e7, "ISO")
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,7 @@ class LightSession:
     subject: tuple[RatedFrame, ...] = ()
     background: tuple[RatedFrame, ...] = ()
     dark: DarkFrame | None = None
-    clouding_stops: float = 0.0
+    clouding_stops: float = number(0.0, -20.0, 20.0, "Gained by milk or dye")
 
     @property
     def anchor(self) -> RatedFrame | None:
@@ -69,14 +71,37 @@ class LightSession:
 
     @staticmethod
     def from_json(text: str) -> LightSession:
-        """Read what `to_json` wrote."""
-        data = json.loads(text)
-        return LightSession(
-            tuple(_frame(f) for f in data["subject"]),
-            tuple(_frame(f) for f in data["background"]),
-            DarkFrame(**data["dark"]) if data["dark"] else None,
-            data["clouding_stops"],
+        """Read what `to_json` wrote. Raises ValueError for what it cannot have been."""
+        kept = plain.read_text(_Kept, text)
+        made = LightSession(
+            tuple(_frame(f) for f in kept.subject),
+            tuple(_frame(f) for f in kept.background),
+            kept.dark,
+            kept.clouding_stops,
         )
+        return within_limits(made)
+
+
+@dataclass(frozen=True)
+class _KeptRating:
+    """JSON knows no infinity: a bound that is none is null."""
+
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True)
+class _KeptFrame:
+    settings: Settings
+    rating: _KeptRating
+
+
+@dataclass(frozen=True)
+class _Kept:
+    subject: tuple[_KeptFrame, ...]
+    background: tuple[_KeptFrame, ...]
+    dark: DarkFrame | None
+    clouding_stops: float
 
 
 def _finite(value: Any) -> Any:
@@ -87,7 +112,6 @@ def _finite(value: Any) -> Any:
     return None if isinstance(value, float) and math.isinf(value) else value
 
 
-def _frame(data: dict[str, Any]) -> RatedFrame:
-    low, high = data["rating"]["low"], data["rating"]["high"]
-    rating = Rating(-math.inf if low is None else low, math.inf if high is None else high)
-    return RatedFrame(Settings(**data["settings"]), rating)
+def _frame(kept: _KeptFrame) -> RatedFrame:
+    low, high = kept.rating.low, kept.rating.high
+    return RatedFrame(kept.settings, Rating(-math.inf if low is None else low, math.inf if high is None else high))

@@ -32,6 +32,11 @@ def number(default: float | None, low: float, high: float, says: str) -> Any:
     return field(default=default, metadata={"about": About(says, low, high)})
 
 
+def needed(low: float, high: float, says: str) -> Any:
+    """Declare a number with its limits that has no default."""
+    return field(metadata={"about": About(says, low, high)})
+
+
 def plain(default: object, says: str) -> Any:
     """Declare a field without limits: a word, a choice, a yes or no."""
     return field(default=default, metadata={"about": About(says)})
@@ -94,6 +99,13 @@ def _limits(kind: Any) -> tuple[tuple[str, About | None], ...]:
     """What each field of a dataclass says of itself, None where it has no limits. Hands drag: it must be quick."""
     listed = [(known.name, known.metadata.get("about")) for known in fields(kind)]
     return tuple((name, known if known and known.low is not None else None) for name, known in listed)
+
+
+def within_limits(owner: T) -> T:
+    """Return what was given. Raises ValueError for the first number of it that is outside its limits."""
+    for path, value, known in out_of_limits(owner):
+        raise ValueError(f"{path} cannot be {value}: it is between {known.low:g} and {known.high:g}")
+    return owner
 
 
 def out_of_limits(owner: object, prefix: str = "") -> Iterator[tuple[str, object, About]]:

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import is_dataclass
-from functools import lru_cache
-from typing import Any, get_args, get_origin, get_type_hints
+from typing import Any
 
+from ondine.core import plain
 from ondine.core.setup.whole import Setup
 
 
 def modernised(data: dict[str, Any]) -> dict[str, Any]:
     """Return a set-up's plain values as this Ondine names them."""
+    if not isinstance(data, dict):
+        raise ValueError("it is no object")
     light, triggers = data.get("light"), data.get("triggers")
     if isinstance(light, dict) and "power" in light:
         # Until version 0.1 there was one flash, and no place for it.
@@ -24,28 +24,16 @@ def modernised(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def setup_from_dict(data: dict[str, Any]) -> Setup:
-    """Read a set-up that `Setup.to_json` wrote, now or in an older version; left-out parts take their defaults."""
-    made = _build(Setup, modernised(data))
-    assert isinstance(made, Setup)
+    """Read a set-up that `Setup.to_json` wrote, now or in an older version; left-out parts take their defaults.
+
+    Limits are not asked for, so that any set-up of the past can be shown. Raises ValueError that names the field.
+    """
+    made = plain.read(Setup, modernised(data))
+    if not made.light.units:
+        raise ValueError("light.units is empty")
     return made
 
 
 def setup_from_json(text: str) -> Setup:
-    """Read a set-up from its JSON text."""
-    return setup_from_dict(json.loads(text))
-
-
-@lru_cache(maxsize=64)
-def types_of(kind: type) -> dict[str, Any]:
-    """Return the types of a dataclass's fields by name."""
-    return get_type_hints(kind)
-
-
-def _build(kind: Any, data: Any) -> Any:
-    if get_origin(kind) is tuple:
-        return tuple(_build(get_args(kind)[0], part) for part in data)
-    if is_dataclass(kind):
-        assert isinstance(kind, type)
-        return kind(**{name: _build(of, data[name]) for name, of in types_of(kind).items() if name in data})
-    # Choices are words in JSON; numbers and optional numbers are themselves.
-    return kind(data) if isinstance(kind, type) and issubclass(kind, str) else data
+    """Read a set-up from its JSON text. Raises ValueError that names the field."""
+    return setup_from_dict(plain.loads(text))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, dataclass, replace
 
+from ondine.core import plain
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import about, read
 
@@ -57,6 +58,8 @@ class Focus:
 
     @staticmethod
     def from_json(text: str) -> Focus:
-        """Read what `to_json` wrote."""
-        data = json.loads(text)
-        return Focus(tuple(data["done"]), tuple((path, value) for path, value in data["held"]))
+        """Read what `to_json` wrote. Raises ValueError for what it cannot have been."""
+        made = plain.read_text(Focus, text)
+        if len(made.done) != len(STEPS) or not {path for path, _ in made.held} <= set(HOLDS_ON):
+            raise ValueError("these are no steps of the focus")
+        return made

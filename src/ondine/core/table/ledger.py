@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, dataclass, replace
 
+from ondine.core import plain
 from ondine.core.constants import US_PER_S
 from ondine.core.setup import Rig
+from ondine.core.setup.fields import number, within_limits
 from ondine.core.timing.sequence import Sequence
 
 
@@ -14,9 +16,9 @@ from ondine.core.timing.sequence import Sequence
 class Ledger:
     """`bowl_drops`, `bowl_m3` since the bowl was changed; `open_s`: valve open since the reservoir was filled [s]."""
 
-    bowl_drops: int = 0
-    bowl_m3: float = 0.0
-    open_s: float = 0.0
+    bowl_drops: int = number(0, 0, 1e9, "Drops in the bowl")
+    bowl_m3: float = number(0.0, 0.0, 10.0, "Liquid in the bowl")
+    open_s: float = number(0.0, 0.0, 1e6, "Valve open since it was filled")
 
     def after_shot(self, sequence: Sequence, rig: Rig) -> Ledger:
         """Return the ledger after a shot, whose drops fall into the bowl."""
@@ -51,5 +53,5 @@ class Ledger:
 
     @staticmethod
     def from_json(text: str) -> Ledger:
-        """Read what `to_json` wrote."""
-        return Ledger(**json.loads(text))
+        """Read what `to_json` wrote. Raises ValueError for what it cannot have been."""
+        return within_limits(plain.read_text(Ledger, text))

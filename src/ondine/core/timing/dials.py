@@ -62,7 +62,7 @@ def dialled(sequence: Sequence, box: Box) -> Sequence:
         made.append(Pulse(start, next(values).set_us))
     flash = _flash_from(made, box) + next(values).set_us
     try:
-        return Sequence(tuple(made), flash, sequence.max_open_us)
+        return Sequence(tuple(made), flash)
     except SequenceError as error:
         raise DialError(f"Rounded to steps of {ms(box.step_us)} the sequence cannot run. {error}") from error
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ondine.core.setup.rig import DEFAULT_MAX_OPEN_US
-
 MAX_DROPS = 4
 MAX_TIME_US = 5_000_000
 """Five seconds: beyond it a sequence is a mistake of units."""
@@ -15,7 +13,7 @@ MIN_GAP_US = 1_000
 
 
 class SequenceError(ValueError):
-    """A sequence that no valve should be given; `problems` says each reason in a sentence."""
+    """A sequence that cannot be, or must not be fired; `problems` says each reason in a sentence."""
 
     def __init__(self, problems: tuple[str, ...]) -> None:
         super().__init__(" ".join(problems))
@@ -39,12 +37,12 @@ class Pulse:
 class Sequence:
     """Drops in the order of their openings, and one flash at `flash_us` from the trigger.
 
+    It knows nothing of a valve's limits: those are its rig's, and are asked for by `core.table.firing.problems`.
     Raises SequenceError for negative or overlong times, openings that overlap, and none or too many drops.
     """
 
     drops: tuple[Pulse, ...]
     flash_us: int
-    max_open_us: int = DEFAULT_MAX_OPEN_US
 
     def __post_init__(self) -> None:
         found = tuple(_problems(self))
@@ -74,12 +72,11 @@ class Sequence:
         return self._replaced(index, replace(pulse, start_us=max(earliest, min(start_us, latest))))
 
     def with_open(self, index: int, open_us: int) -> Sequence:
-        """Return a copy with one opening's length changed, held clear of the next drop and of the limit."""
+        """Return a copy with one opening's length changed, held clear of the next drop."""
         pulse = self.drops[index]
         last = index == len(self.drops) - 1
         room = (MAX_TIME_US if last else self.drops[index + 1].start_us - MIN_GAP_US) - pulse.start_us
-        longest = min(self.max_open_us, room)
-        return self._replaced(index, replace(pulse, open_us=max(MIN_OPEN_US, min(open_us, longest))))
+        return self._replaced(index, replace(pulse, open_us=max(MIN_OPEN_US, min(open_us, room))))
 
     def with_interval(self, index: int, interval_us: int) -> Sequence:
         """Return a copy in which drop `index + 1` and all later ones move so that this interval results."""
@@ -115,13 +112,10 @@ def _problems(sequence: Sequence) -> list[str]:
     for number, pulse in enumerate(sequence.drops, start=1):
         if not 0 <= pulse.start_us <= MAX_TIME_US:
             found.append(_outside(f"Drop {number}", pulse.start_us))
+        if pulse.open_us > MAX_TIME_US:
+            found.append(f"Drop {number} opens for {ms(pulse.open_us)}: give at most {ms(MAX_TIME_US)}.")
         if pulse.open_us < MIN_OPEN_US:
             found.append(f"Drop {number} opens for {ms(pulse.open_us)}: give at least {ms(MIN_OPEN_US)}.")
-        if pulse.open_us > sequence.max_open_us:
-            found.append(
-                f"Drop {number} opens for {ms(pulse.open_us)}, over the valve's limit of "
-                f"{ms(sequence.max_open_us)}: shorten it, or the solenoid overheats and floods the table."
-            )
     for number, gap in enumerate(sequence.gaps_us, start=1):
         if gap < MIN_GAP_US:
             found.append(

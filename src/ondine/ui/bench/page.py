@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
+
 from PySide6.QtCore import QPointF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
@@ -20,14 +22,16 @@ from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.timing.sequence import MAX_DROPS
+from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord
 from ondine.ui.bench.flight_chart import FlightChart
+from ondine.ui.bench.question import PictureQuestion
 from ondine.ui.bench.splash_view import SplashView
 from ondine.ui.bench.tag_board import TagBoard
 from ondine.ui.kit.number_field import MillisecondField, TitledField
 from ondine.ui.kit.picture_view import PictureView
 from ondine.ui.kit.pictures import PictureLoader
-from ondine.ui.kit.shot_list import SHOT, ShotList, outcome_words, timing_words
+from ondine.ui.kit.shot_list import SHOT, ShotList, no_picture_words, outcome_words, timing_words
 from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
 from ondine.ui.kit.words import Words
 
@@ -40,14 +44,16 @@ class BenchPage(QWidget):
     """Lays the instruments out and speaks in signals; it knows no studio.
 
     Emits `composed(change, gesture)` with a function from the sequence in hand to the one that is wanted, `fired()`,
-    `tagged(shape)`, `noted(text)`, `viewed(shot)`; `water_moved()` when the waterline runs elsewhere.
+    `tagged(shape)`, `noted(shot, text)`, `viewed(shot)`, `answered(whether the picture is this shot's)`;
+    `water_moved()` when the waterline runs elsewhere.
     """
 
     composed = Signal(object, str)
     settled = Signal()
     fired = Signal()
     tagged = Signal(str)
-    noted = Signal(str)
+    noted = Signal(object, str)
+    answered = Signal(bool)
     viewed = Signal(object)
     drop_added = Signal()
     drop_removed = Signal()
@@ -70,6 +76,13 @@ class BenchPage(QWidget):
         self.note.setAccessibleName("Note on the shot in view")
         self.note.setPlaceholderText("Note on this shot  F8")
         self.note.setMaxLength(500)
+        self.question = PictureQuestion()
+        self._shown: ShotRecord | None = None
+        # A picture that does not come is not waited for for ever.
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.setInterval(ARRIVES_WITHIN // timedelta(milliseconds=1) + 1000)
+        self._patience.timeout.connect(self._show_picture)
         self.strip = ShotList(loader, QSize(96, 64), grid=False)
         self.strip.setAccessibleName("Recent shots")
         self.board = TagBoard()
@@ -117,6 +130,7 @@ class BenchPage(QWidget):
         right.addSpacing(4)
         right.addWidget(self.detail)
         right.addWidget(self.note)
+        right.addWidget(self.question)
         right.addStretch(1)
 
         upper = QHBoxLayout()
@@ -234,7 +248,8 @@ class BenchPage(QWidget):
         self.strip.selectionModel().currentChanged.connect(
             lambda index, _: self.viewed.emit(index.data(SHOT)) if index.isValid() else None
         )
-        self.note.editingFinished.connect(lambda: self.noted.emit(self.note.text()))
+        self.note.editingFinished.connect(self.keep_note)
+        self.question.answered.connect(self.answered)
 
     def toggle_step(self) -> None:
         """Change the step of the arrow keys between a millisecond and a tenth."""
@@ -327,15 +342,21 @@ class BenchPage(QWidget):
 
     def show_shot(self, shot: ShotRecord | None) -> None:
         """Show a shot's picture, tags and note; None while there is no shot."""
+        before = self._shown
+        if before is not None and (shot is None or shot.id != before.id):
+            # A note that is being typed is about the shot that was in view.
+            self.keep_note()
+            self.note.setModified(False)
+        self._shown = shot
+        self._show_picture()
+        self.question.setVisible(shot is not None and not shot.picture_sure)
+        self.note.setVisible(shot is None or shot.picture_sure)
         if shot is None:
-            self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
             self.detail.set_text("")
             self.note.clear()
             self.note.setEnabled(False)
             self.board.show_tags((), enabled=False)
             return
-        waiting = "Fired. The picture comes in a moment." if not shot.picture else ""
-        self.picture.show_picture(shot.picture, waiting)
         rated = f"   {'●' * shot.rating}{'○' * (5 - shot.rating)}" if shot.rating else ""
         words = f"Shot {shot.id}   {timing_words(shot)}   {outcome_words(shot)}{rated}"
         self.detail.setToolTip(words)
@@ -344,9 +365,24 @@ class BenchPage(QWidget):
             outcome += ": press its letter"
         self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
         self.note.setEnabled(True)
-        if not self.note.hasFocus():
+        if not self.note.isModified():
             self.note.setText(shot.note)
         self.board.show_tags(shot.shapes, enabled=True)
+
+    def _show_picture(self) -> None:
+        shot = self._shown
+        if shot is None:
+            self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
+            return
+        self.picture.show_picture(shot.picture, "" if shot.picture else no_picture_words(shot, datetime.now(UTC)))
+        if not shot.picture:
+            self._patience.start()
+
+    def keep_note(self) -> None:
+        """Keep a note that is being typed."""
+        if self._shown is not None and self.note.isModified():
+            self.noted.emit(self._shown, self.note.text())
+            self.note.setModified(False)
 
     def set_firing(self, firing: bool) -> None:
         """Show whether the bench is busy."""

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QRunnable, QSize, Qt, QThreadPool, Signal
 from PySide6.QtGui import QImage, QImageReader
 
 CACHE_BYTES = 48_000_000
+DECODED_MB = 300
 DARK_SHARE = 0.6
 """How bright a picture may be in the dark-room theme until it is asked for."""
 
@@ -27,7 +28,8 @@ class _Load(QRunnable):
         """Decode at the size that is needed, no larger."""
         reader = QImageReader(str(self._path))
         reader.setAutoTransform(True)
-        QImageReader.setAllocationLimit(1024)
+        # What is taken in needs no more; a file that was changed since then shall not fill the memory.
+        QImageReader.setAllocationLimit(DECODED_MB)
         full = reader.size()
         if full.isValid():
             reader.setScaledSize(full.scaled(self._size, Qt.AspectRatioMode.KeepAspectRatio))

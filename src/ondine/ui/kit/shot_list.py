@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
 from typing import Any
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
@@ -9,6 +10,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.kit.glyphs import glyph
 from ondine.ui.kit.pictures import PictureLoader, reddened
@@ -27,6 +29,15 @@ def outcome_words(shot: ShotRecord) -> str:
     if shot.state == ShotState.PLANNED:
         return "firing"
     return "fired, outcome unknown"
+
+
+def no_picture_words(shot: ShotRecord, now: datetime) -> str:
+    """Say why there is no picture of a shot: it may still come, for a while."""
+    if shot.state == ShotState.FAILED:
+        return "This shot did not fire, so there is no picture of it."
+    if timedelta(0) <= now - shot.at <= ARRIVES_WITHIN:
+        return "Fired. The picture comes in a moment."
+    return "No picture of this shot has come. Copy it into the folder of pictures, and it finds its shot."
 
 
 def timing_words(shot: ShotRecord) -> str:
@@ -140,7 +151,10 @@ class ShotDelegate(QStyledItemDelegate):
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, str(shot.id))
         x = line.left() + painter.fontMetrics().horizontalAdvance(str(shot.id)) + 6
         ratio = painter.device().devicePixelRatioF()
-        if not shot.outcome_known and shot.state != ShotState.PLANNED:
+        if not shot.picture_sure:
+            painter.setPen(t.colour("ink"))
+            painter.drawText(QRectF(x, line.top(), 90, 18), Qt.AlignmentFlag.AlignVCenter, "its picture?")
+        elif not shot.outcome_known and shot.state != ShotState.PLANNED:
             painter.setPen(t.colour("soft_ink"))
             painter.drawText(QRectF(x, line.top(), 80, 18), Qt.AlignmentFlag.AlignVCenter, "untagged")
         for shape in shot.shapes[:3]:

@@ -184,6 +184,9 @@ def _sheet(t: Theme) -> str:
     QScrollBar:horizontal, QScrollBar:vertical {{ background: transparent; width: 10px; height: 10px; }}
     QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-width: 32px; min-height: 32px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
-    QLabel#trouble {{ background: {t.ink}; color: {t.air}; padding: 8px 12px; border-radius: 4px; }}
+    QFrame#trouble {{ background: {t.ink}; border-radius: 4px; }}
+    QFrame#trouble QLabel {{ color: {t.air}; padding: 8px 12px; }}
+    QFrame#trouble QPushButton {{ color: {t.air}; border: 1px solid {t.air}; margin-right: 12px; }}
+    QFrame#trouble QPushButton:focus {{ border: 2px solid {t.air}; }}
     QLabel#soft {{ color: {t.soft_ink}; }}
     """

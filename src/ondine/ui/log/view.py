@@ -6,6 +6,7 @@ from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ondine.core.forecast.shapes import SHAPES
+from ondine.logbook.errors import RESCUE
 from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import SHOT, ShotList
@@ -73,10 +74,12 @@ class LogView(QWidget):
         """Ask for the shots that fit now."""
         self.asked.emit(self.query())
 
-    def show_shots(self, shots: list[ShotRecord]) -> None:
-        """Show the answer."""
+    def show_shots(self, shots: list[ShotRecord], unreadable: int = 0) -> None:
+        """Show the answer, and how many shots that fit cannot be read."""
         self.list.shots.set_shots(shots)
-        self.tally.setText(f"{len(shots)} shots" if len(shots) != 1 else "1 shot")
+        tally = f"{len(shots)} shots" if len(shots) != 1 else "1 shot"
+        self.tally.setText(f"{tally}, {unreadable} more cannot be read" if unreadable else tally)
+        self.tally.setToolTip(RESCUE if unreadable else "")
         self.empty.setVisible(not shots)
         self.list.setVisible(bool(shots))
 

@@ -12,15 +12,18 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QElapsedTimer, QThread, QTimer, Signal
+from PySide6.QtCore import QBuffer, QElapsedTimer, QThread, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from ondine.bench.simulated.devices import simulated_bench
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.logbook.file import ClaimedFile, LogbookError, claim, migrated
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.file import ClaimedFile, claim
+from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import take_snapshot
+from ondine.logbook.writing import PNG, check_target, write_whole
 from ondine.studio.events import Notice
 from ondine.studio.studio import Studio, now
 from ondine.ui.kit import theme as themes
@@ -97,19 +100,30 @@ def open_window(opening: Opening, theme: str | None = None, stays: bool = False)
     studio = Studio(
         lambda: _logbook(claimed, drawn), found, controller, camera, now, bridge.send, opening.start, opening.sitting
     )
-    chosen = themes.THEMES[theme or found.state.get("theme", "day")]
+    chosen = themes.THEMES[theme or studio.kept.read("theme", _theme_name, "day")]
     window = MainWindow(studio, bridge, opening.logbook.stem, chosen)
     bridge.setParent(window)
     window.drawn.connect(drawn.set)
-    kept = found.state.get("folder")
-    folder = opening.folder or (Path(kept) if kept else opening.logbook.parent / "incoming")
-    if opening.folder is None and not kept:
-        folder.mkdir(parents=True, exist_ok=True)
-    studio.intake.watch(folder)
+    beside = opening.logbook.parent / "incoming"
+    folder = opening.folder or studio.kept.read("folder", _folder, beside)
+    studio.intake.watch(folder, make=folder == beside)
+    studio.say_what_was_set_aside()
     if stays:
         told = lambda over: bridge.send(_ready_words(over))  # noqa: E731
         QTimer.singleShot(PREPARE_AFTER_MS, window, lambda: camera.prepare(told))
     return window
+
+
+def _theme_name(text: str) -> str:
+    if text not in themes.THEMES:
+        raise ValueError(f"there are no colours {text}")
+    return text
+
+
+def _folder(text: str) -> Path:
+    if not text or "\0" in text:
+        raise ValueError("that is no folder")
+    return Path(text)
 
 
 def _ready_words(over: bool) -> Notice:
@@ -146,18 +160,20 @@ def run(
 
 
 def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
-    """Draw one view into a PNG and quit."""
+    """Draw one view into a PNG and quit. Raises LogbookError, WriteError."""
+    # Before anything is drawn: a slip in the name shall cost nothing.
+    check_target(shot.path, PNG)
     app = application()
     window = open_window(opening, theme)
     window.resize(*shot.size)
     window.show()
     show_view(window, shot.view)
     settle(app, window)
-    saved = window.grab().save(str(shot.path))
+    held = QBuffer()
+    window.grab().save(held, "PNG")
     window.close()
-    if not saved:
-        print(f"The picture could not be written to {shot.path}. Choose another place.", file=sys.stderr)
-    return 0 if saved else 1
+    write_whole(shot.path, lambda file: file.write(held.data().data()), PNG)
+    return 0
 
 
 def show_view(window: MainWindow, view: str) -> None:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ondine.core.table.firing import held
 from ondine.core.table.safety import preflight
 from ondine.core.timing.dials import DialError
-from ondine.core.timing.sequence import MAX_DROPS, Sequence
+from ondine.core.timing.sequence import MAX_DROPS, Sequence, SequenceError
 from ondine.studio.events import BenchChanged, BenchState, FolderChanged
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
@@ -56,7 +57,8 @@ class BenchActions:
 
     def _compose(self, change: Callable[[Sequence], Sequence], gesture: str) -> None:
         sequence = self._studio.composer.sequence
-        made = change(sequence)
+        # What the hand asks for, held where the valve of this table holds.
+        made = held(change(sequence), sequence, self._studio.composer.setup.rig)
         self._studio.composer.use_sequence(made, gesture)
         if made == sequence:
             # The value was held at a limit: show what holds.
@@ -72,7 +74,11 @@ class BenchActions:
         """Add a drop like the last one."""
         sequence = self._studio.composer.sequence
         if len(sequence.drops) < MAX_DROPS:
-            self._studio.composer.use_sequence(sequence.with_drop_added())
+            try:
+                self._studio.composer.use_sequence(sequence.with_drop_added())
+            except SequenceError as error:
+                self._messages.trouble(str(error))
+                return
             self.select(len(sequence.drops))
 
     def remove_drop(self) -> None:
@@ -95,7 +101,7 @@ class BenchActions:
             self._bench.chart.setFocus()
         try:
             fired = self._studio.bench.fire(plan)
-        except DialError as error:
+        except (DialError, SequenceError) as error:
             self._messages.trouble(str(error))
             return
         if fired and self._dark() and not plan.setup.box.in_use:

@@ -53,6 +53,8 @@ KEYS = (
     Key("Ctrl+4", "rate", "", "", 4),
     Key("Ctrl+5", "rate", "", "", 5),
     Key("F8", "edit_note", "F8", "Write a note on the shot in view"),
+    Key("Alt+Y", "answer_picture", "Alt Y, Alt N", "The picture in question is this shot's, or it is not", 1),
+    Key("Alt+N", "answer_picture", "", "", 0),
     Key("F1", "toggle_keys", "F1", "These keys"),
     Key("F2", "toggle_table", "F2", "The table, stage by stage"),
     Key("Ctrl+PgDown", "walk_stages", "Ctrl PgUp PgDn", "Stage before or after", 1),

@@ -20,9 +20,8 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.core.forecast.prediction import Prediction
-from ondine.logbook.file import LogbookError
 from ondine.logbook.records import ShotRecord
-from ondine.studio.events import BenchChanged, Notice, PlanChanged, Trouble
+from ondine.studio.events import BenchChanged, BenchState, Notice, PlanChanged, Trouble
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.bench.tag_board import SHAPE_KEYS
@@ -55,6 +54,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"Ondine: {title}")
         self.theme = theme
         self._seen = False
+        self._ended = self._was_warned = self._closes_when_ready = False
         self._prediction: Prediction | None = None
         self.loader = PictureLoader(self)
         self.in_view = ShotInView()
@@ -116,8 +116,8 @@ class MainWindow(QMainWindow):
         self.header.keys.clicked.connect(self.navigation.toggle_keys)
         self.log.chosen.connect(self._chosen_in_log)
         bridge.on(PlanChanged, lambda _: self._plan_changed())
-        bridge.on(BenchChanged, lambda _: self.show_table())
-        bridge.on(Trouble, lambda event: self.messages.trouble(event.message))
+        bridge.on(BenchChanged, lambda event: self._bench_changed(event.state))
+        bridge.on(Trouble, lambda event: self.messages.trouble(event.message, event.details))
         bridge.on(Notice, lambda event: self.messages.notice(event.message))
 
     # Keys
@@ -231,20 +231,54 @@ class MainWindow(QMainWindow):
         self.navigation.fit()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Let the studio write what is waiting."""
-        _app().removeEventFilter(self)
+        """Let the studio write what is waiting; stay open for a shot in hand, and for what cannot be written."""
+        if self._ended:
+            super().closeEvent(event)
+            return
+        self._keep_what_is_typed()
+        if self.studio.bench.state is not BenchState.READY:
+            self._closes_when_ready = True
+            self.studio.bench.stop_pouring()
+            self.studio.bench.stop_series()
+            self.messages.notice("Ondine closes as soon as the bench has done what it is at.")
+            event.ignore()
+            return
+        problem = self.studio.settle()
+        if problem and (not self._was_warned or self.studio.writer.holds_what_is_kept_nowhere):
+            self._was_warned = True
+            self.messages.trouble(f"{problem} Then close again.")
+            event.ignore()
+            return
+        self._end()
+        super().closeEvent(event)
+
+    def end_now(self) -> None:
+        """End in order without asking: a log-out does not wait. What cannot be written is kept beside the logbook."""
+        self._keep_what_is_typed()
+        self._end()
+        self.close()
+
+    def _keep_what_is_typed(self) -> None:
         # What waits for the first frame need not wait any longer.
         self.drawn.emit()
         # A note or number still being typed counts: leaving its field keeps it.
         if self.focusWidget() is not None:
             self.focusWidget().clearFocus()
-        try:
+        self.bench.keep_note()
+
+    def _end(self) -> None:
+        if not self._ended:
+            self._ended = True
+            _app().removeEventFilter(self)
+            # It is gone from the screen at once; what a camera has under way may take a moment more.
+            self.hide()
             self.studio.close()
-        except LogbookError as error:
-            self.messages.trouble(str(error))
-            event.ignore()
-            return
-        super().closeEvent(event)
+
+    def _bench_changed(self, state: BenchState) -> None:
+        self.show_table()
+        if self._closes_when_ready and state is BenchState.READY:
+            self._closes_when_ready = False
+            QTimer.singleShot(0, self, self.close)
 
 
 def _app() -> QApplication:

@@ -3,39 +3,87 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QLabel
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+
+from ondine.ui.kit.theme import GRID_PX
 
 NOTICE_MS = 8000
 
 
-class Messages(QLabel):
-    """Shows one message at a time: troubles stay until they are dismissed, notices go by themselves."""
+MOST_KEPT = 20
+
+
+class Messages(QFrame):
+    """Shows one message at a time: troubles stay until each is dismissed, notices go by themselves.
+
+    A trouble that nobody expected has details to copy. No message takes the place of a trouble that was not read.
+    """
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("trouble")
-        self.setWordWrap(True)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.copy = QPushButton("Copy details")
+        self.copy.setToolTip("For a report: what went wrong where, without notes or pictures")
+        self.copy.clicked.connect(self._copy)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(GRID_PX)
+        row.addWidget(self.words, 1)
+        row.addWidget(self.copy)
+        self._troubles: list[tuple[str, str]] = []
         self.hide()
         self._notice = QTimer(self)
         self._notice.setSingleShot(True)
-        self._notice.timeout.connect(self.dismiss)
+        self._notice.timeout.connect(self._show_trouble)
 
-    def trouble(self, message: str) -> None:
-        """Say what did not work."""
-        self._say(message, f"{message}   (Esc)")
-        self._notice.stop()
+    def text(self) -> str:
+        """Return what is shown."""
+        return self.words.text()
+
+    def trouble(self, message: str, details: str = "") -> None:
+        """Say what did not work; `details` can be copied."""
+        self._troubles = [known for known in self._troubles if known[0] != message][-MOST_KEPT:]
+        self._troubles.append((message, details))
+        self._show_trouble()
 
     def notice(self, message: str) -> None:
-        """Say something that needs no answer."""
-        self._say(message, message)
+        """Say something that needs no answer, for a while."""
+        self._say(message, message, "")
         self._notice.start(NOTICE_MS)
 
     def dismiss(self) -> None:
-        """Take the message away."""
-        self.hide()
-        self.clear()
+        """Take the message away; one that was not read yet comes forth."""
+        if self._notice.isActive():
+            self._show_trouble()
+        else:
+            del self._troubles[-1:]
+            self._show_trouble()
 
-    def _say(self, message: str, shown: str) -> None:
-        self.setText(shown)
-        self.setAccessibleName(message)
+    def _show_trouble(self) -> None:
+        self._notice.stop()
+        if not self._troubles:
+            self.hide()
+            self.words.clear()
+            return
+        message, details = self._troubles[-1]
+        more = len(self._troubles) - 1
+        self._say(message, f"{message}   (Esc{f', {more} more' if more else ''})", details)
+
+    def _say(self, message: str, shown: str, details: str) -> None:
+        self.copy.setVisible(bool(details))
+        # A file's name may hold what is no text.
+        self.words.setText(_text(shown))
+        self.setAccessibleName(_text(message))
         self.show()
+
+    def _copy(self) -> None:
+        QGuiApplication.clipboard().setText(_text(self._troubles[-1][1]))
+        self.copy.setText("Copied")
+        QTimer.singleShot(2000, self, lambda: self.copy.setText("Copy details"))
+
+
+def _text(words: str) -> str:
+    return words.encode("utf-8", "replace").decode("utf-8")

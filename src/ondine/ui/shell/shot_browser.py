@@ -21,12 +21,13 @@ class ShotBrowser:
         bench.tagged.connect(self.tag)
         bench.noted.connect(self.write_note)
         bench.viewed.connect(in_view.show)
+        bench.answered.connect(self.answer_picture)
         in_view.changed.connect(bench.show_shot)
         log.asked.connect(studio.log.find)
         bridge.on(ShotLogged, self._logged)
         bridge.on(ShotChanged, lambda event: self._changed(event.shot))
         bridge.on(PictureArrived, lambda event: self._changed(event.shot))
-        bridge.on(ShotsFound, lambda event: log.show_shots(event.shots))
+        bridge.on(ShotsFound, lambda event: log.show_shots(event.shots, event.unreadable))
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
@@ -35,6 +36,7 @@ class ShotBrowser:
             "newer_shot": lambda: self._walk(-1),
             "rate": self.rate,
             "edit_note": self.edit_note,
+            "answer_picture": self.answer_picture,
             "use_sequence": self.use_sequence,
             "toggle_bright": self.toggle_bright,
         }
@@ -77,11 +79,16 @@ class ShotBrowser:
         if self._in_view.shot is not None:
             self._studio.log.rate(self._in_view.shot.id, rating)
 
-    def write_note(self, text: str) -> None:
-        """Keep the note of the shot in view."""
-        shot = self._in_view.shot
-        if shot is not None and text != shot.note:
+    def write_note(self, shot: ShotRecord, text: str) -> None:
+        """Keep the note of a shot."""
+        if text != shot.note:
             self._studio.log.annotate(shot.id, text)
+
+    def answer_picture(self, belongs: int) -> None:
+        """Say whether the picture in view is its shot's, where that is a question."""
+        shot = self._in_view.shot
+        if shot is not None and not shot.picture_sure:
+            self._studio.log.answer_picture(shot.id, bool(belongs))
 
     def edit_note(self) -> None:
         """Go to the note; Return keeps it, Esc leaves it."""

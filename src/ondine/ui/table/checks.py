@@ -12,8 +12,7 @@ class Checks:
 
     def __init__(self, studio: Studio, signals: TableSignals) -> None:
         self._studio, self._signals = studio, signals
-        state = studio.snapshot.state
-        self.focus = Focus.from_json(state["focus"]) if "focus" in state else Focus()
+        self.focus = studio.kept.read("focus", Focus.from_json, Focus())
 
     def tick_focus(self, step: int) -> None:
         """Tick a step of the focus, or take it off."""

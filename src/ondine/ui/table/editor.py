@@ -5,10 +5,12 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, replace
 
+from ondine.core import plain
 from ondine.core.belief.priors import Belief
+from ondine.core.belief.rigs import check_belief
 from ondine.core.light.stops import nearest, speeds
 from ondine.core.setup import Flash, Setup
-from ondine.core.table.edit import EditError, edited
+from ondine.core.table.edit import EditError, check, edited
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.units import Length, Temperature, Units
 from ondine.studio.studio import Studio
@@ -23,7 +25,7 @@ class SetupEditor:
     def __init__(self, studio: Studio, signals: TableSignals) -> None:
         self._studio, self._signals = studio, signals
         self._composer = studio.composer
-        self.units = _units(studio.snapshot.state.get("units"))
+        self.units = studio.kept.read("units", lambda text: plain.read_text(Units, text), Units())
 
     def edit(self, path: str, value: object, gesture: str | None = None) -> bool:
         """Change one field; return whether the table can stand so."""
@@ -44,7 +46,13 @@ class SetupEditor:
         return not problem
 
     def use(self, setup: Setup, belief: Belief | None = None) -> None:
-        """Take a whole set-up in hand, and the belief that comes with it."""
+        """Take a whole set-up in hand, and the belief that comes with it; one that cannot stand is refused."""
+        try:
+            check(setup, self.units)
+            check_belief(belief or self._composer.belief)
+        except ValueError as error:
+            self._signals.refused.emit(str(error))
+            return
         self._signals.refused.emit("")
         self._composer.use_setup(setup, belief)
 
@@ -105,11 +113,4 @@ class SetupEditor:
         """Take one drop in hand, to be seen on its way down."""
         plan = self._composer.plan
         first = Pulse(0, plan.sequence.drops[0].open_us)
-        self._composer.use_sequence(Sequence((first,), flash_us, plan.setup.rig.max_open_us))
-
-
-def _units(text: str | None) -> Units:
-    if not text:
-        return Units()
-    kept = json.loads(text)
-    return Units(Length(kept["length"]), Temperature(kept["temperature"]))
+        self._composer.use_sequence(Sequence((first,), flash_us))

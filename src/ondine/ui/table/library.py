@@ -5,10 +5,12 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, replace
 from pathlib import Path
+from typing import Any
 
+from ondine.core import plain
 from ondine.core.belief.priors import Belief
 from ondine.core.setup import Flash, Mix, Setup
-from ondine.core.setup.wire import setup_from_dict
+from ondine.core.setup.fields import within_limits
 from ondine.logbook.records import KeptSetupRecord, SittingRecord
 from ondine.studio.studio import Studio
 from ondine.ui.kit.shot_in_view import ShotInView
@@ -24,9 +26,8 @@ class Library:
 
     def __init__(self, studio: Studio, editor: SetupEditor, in_view: ShotInView, signals: TableSignals) -> None:
         self._studio, self._editor, self._in_view, self._signals = studio, editor, in_view, signals
-        state = studio.snapshot.state
-        self.mixes = _mixes(state.get("mixes"))
-        self.flashes = _flashes(state.get("flashes"))
+        self.mixes: dict[str, Mix] = studio.kept.read("mixes", _mixes, {})
+        self.flashes: dict[str, Flash] = studio.kept.read("flashes", _flashes, {})
         self.setups: list[KeptSetupRecord] = []
         self.sittings: list[SittingRecord] = []
         self.sitting: int | None = None
@@ -71,13 +72,14 @@ class Library:
 
     def write_file(self, path: Path) -> None:
         """Write the set-up in hand into a file."""
-        from ondine.logbook.setup_file import SetupFileError, write_setup
+        from ondine.logbook.setup_file import write_setup
+        from ondine.logbook.writing import WriteError
 
         plan = self._studio.composer.plan
         try:
             write_setup(plan.setup, plan.belief, path)
             self._signals.refused.emit("")
-        except SetupFileError as error:
+        except WriteError as error:
             self._signals.refused.emit(str(error))
 
     # Liquids
@@ -115,11 +117,19 @@ class Library:
         self._editor.use_flashes(tuple(units))
 
 
-def _mixes(text: str | None) -> dict[str, Mix]:
-    return {name: Mix(**values) for name, values in json.loads(text).items()} if text else {}
+def _mixes(text: str) -> dict[str, Mix]:
+    mixes = {name: within_limits(plain.read(Mix, values)) for name, values in _named(text).items()}
+    for mix in mixes.values():
+        mix.liquid()
+    return mixes
 
 
-def _flashes(text: str | None) -> dict[str, Flash]:
-    if not text:
-        return {}
-    return {name: setup_from_dict({"light": {"units": [unit]}}).light.key for name, unit in json.loads(text).items()}
+def _flashes(text: str) -> dict[str, Flash]:
+    return {name: within_limits(plain.read(Flash, unit)) for name, unit in _named(text).items()}
+
+
+def _named(text: str) -> dict[str, Any]:
+    found = plain.loads(text)
+    if not isinstance(found, dict):
+        raise ValueError("it is no object")
+    return found

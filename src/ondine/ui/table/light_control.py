@@ -6,6 +6,8 @@ from dataclasses import replace
 
 from ondine.core.light.anchor import RatedFrame, Settings, settings_of
 from ondine.core.light.session import DarkFrame, LightSession
+from ondine.core.timing.dials import DialError
+from ondine.core.timing.sequence import SequenceError
 from ondine.logbook.trial_frame import TrialFrame
 from ondine.studio.studio import Studio
 from ondine.ui.kit.shot_in_view import ShotInView
@@ -18,8 +20,7 @@ class LightControl:
 
     def __init__(self, studio: Studio, editor: SetupEditor, in_view: ShotInView, signals: TableSignals) -> None:
         self._studio, self._editor, self._in_view, self._signals = studio, editor, in_view, signals
-        state = studio.snapshot.state
-        self.session = LightSession.from_json(state["light"]) if "light" in state else LightSession()
+        self.session = studio.kept.read("light", LightSession.from_json, LightSession())
         self.trial: TrialFrame | None = None
         self.series = (0, 0)
 
@@ -76,15 +77,21 @@ class LightControl:
 
     def fire_dark(self) -> None:
         """Fire a frame without flash."""
-        self._studio.bench.fire(self._studio.composer.plan, dark=True)
+        self._fire(dark=True)
 
     def fire_series(self, count: int, interval_s: float) -> None:
         """Fire a series; never faster than the flash recycles."""
         if not 2 <= count <= 200:
             self._signals.refused.emit(f"A series has 2 to 200 frames, not {count}.")
             return
+        self._fire(count=count, interval_s=max(interval_s, 0.0))
+
+    def _fire(self, dark: bool = False, count: int = 1, interval_s: float = 0.0) -> None:
         self._signals.refused.emit("")
-        self._studio.bench.fire(self._studio.composer.plan, count=count, interval_s=max(interval_s, 0.0))
+        try:
+            self._studio.bench.fire(self._studio.composer.plan, dark, count, interval_s)
+        except (DialError, SequenceError) as error:
+            self._signals.refused.emit(str(error))
 
     def series_goes_on(self, done: int, of: int) -> None:
         """Hear how far a series has come; zero of zero when it is over."""

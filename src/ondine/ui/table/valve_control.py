@@ -6,7 +6,10 @@ import json
 from dataclasses import asdict, dataclass
 
 from ondine.bench.protocol import Dispensed, Pour
+from ondine.core import plain
+from ondine.core.setup.fields import needed, number, within_limits
 from ondine.core.table.weighing import Flow, Weighing, with_flow
+from ondine.core.timing.sequence import SequenceError
 from ondine.studio.events import Purpose
 from ondine.studio.pouring import pour_of, prime_of
 from ondine.studio.studio import Studio
@@ -17,9 +20,9 @@ from ondine.ui.table.signals import TableSignals
 class WeighingRow:
     """A row of the weighing table while it is being filled."""
 
-    open_us: int
-    pulses: int
-    grams: float = 0.0
+    open_us: int = needed(1, 5_000_000, "Open time")
+    pulses: int = needed(1, 500, "Pulses")
+    grams: float = number(0.0, 0.0, 1e5, "Grams")
 
 
 class ValveControl:
@@ -27,7 +30,7 @@ class ValveControl:
 
     def __init__(self, studio: Studio, signals: TableSignals) -> None:
         self._studio, self._signals = studio, signals
-        self.weighings = _weighings(studio.snapshot.state.get("weighings"))
+        self.weighings = studio.kept.read("weighings", _weighings, [WeighingRow(15_000, 50), WeighingRow(40_000, 30)])
         self.progress = (0, 0)
         self._fillings: list[tuple[Pour, int]] = []
 
@@ -35,7 +38,7 @@ class ValveControl:
         """Let liquid flow while a hand holds the key."""
         setup = self._studio.composer.setup
         if on:
-            self._studio.bench.pour(prime_of(setup.rig), Purpose.PRIMING, setup)
+            self._ask(prime_of(setup.rig), Purpose.PRIMING)
         else:
             self._studio.bench.stop_pouring()
 
@@ -54,9 +57,16 @@ class ValveControl:
         except ValueError as error:
             self._signals.refused.emit(str(error))
             return
-        self._signals.refused.emit("")
-        if self._studio.bench.pour(pour, purpose, setup):
+        if self._ask(pour, purpose):
             self._fillings.append((pour, row))
+
+    def _ask(self, pour: Pour, purpose: Purpose) -> bool:
+        self._signals.refused.emit("")
+        try:
+            return self._studio.bench.pour(pour, purpose, self._studio.composer.setup)
+        except SequenceError as error:
+            self._signals.refused.emit(str(error))
+            return False
 
     def pouring(self, done: int, of: int) -> None:
         """Hear how far a pour has come."""
@@ -103,7 +113,8 @@ class ValveControl:
         self._studio.composer.use_setup(*with_flow(plan.setup, plan.belief, flow))
 
 
-def _weighings(text: str | None) -> list[WeighingRow]:
-    if not text:
-        return [WeighingRow(15_000, 50), WeighingRow(40_000, 30)]
-    return [WeighingRow(**row) for row in json.loads(text)]
+def _weighings(text: str) -> list[WeighingRow]:
+    rows = plain.loads(text)
+    if not isinstance(rows, list):
+        raise ValueError("it is no list")
+    return [within_limits(plain.read(WeighingRow, row)) for row in rows]

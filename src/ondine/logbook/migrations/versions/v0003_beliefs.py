@@ -28,7 +28,7 @@ def upgrade() -> None:
         kept.add_column(sa.Column("belief_id", sa.String(), nullable=True))
     connection = op.get_bind()
     for old, name, content in connection.execute(sa.text("SELECT id, name, content FROM setup_revision")).fetchall():
-        _split(connection, old, name, json.loads(content))
+        _split(connection, old, name, content)
     with op.batch_alter_table("shot") as shot:
         shot.alter_column("belief_id", nullable=False)
         shot.create_foreign_key("shot_belief", "belief_revision", ["belief_id"], ["id"])
@@ -39,9 +39,12 @@ def upgrade() -> None:
     _split_state(connection)
 
 
-def _split(connection: sa.Connection, old: str, name: str, setup: dict) -> None:
-    belief = _canonical(setup.pop("beliefs", {}))
-    new, believed = _canonical(setup), _address(belief)
+def _split(connection: sa.Connection, old: str, name: str, content: str) -> None:
+    setup = _read(content)
+    # What cannot be read stays as it is, for the day that somebody can.
+    belief = _canonical({} if setup is None else setup.pop("beliefs", {}))
+    new = content if setup is None else _canonical(setup)
+    believed = _address(belief)
     _keep(connection, "belief_revision", {"id": believed, "content": belief})
     _keep(connection, "setup_revision", {"id": _address(new), "name": name, "content": new})
     for table in ("shot", "kept_setup"):
@@ -53,12 +56,20 @@ def _split(connection: sa.Connection, old: str, name: str, setup: dict) -> None:
 
 def _split_state(connection: sa.Connection) -> None:
     text = connection.execute(sa.text("SELECT value FROM state WHERE key = 'setup'")).scalar()
-    if text is not None:
-        setup = json.loads(text)
+    setup = None if text is None else _read(text)
+    if setup is not None:
         belief = setup.pop("beliefs", {})
         for key, value in (("setup", setup), ("belief", belief)):
             put = sa.text("INSERT OR REPLACE INTO state (key, value) VALUES (:key, :value)")
             connection.execute(put, {"key": key, "value": _canonical(value)})
+
+
+def _read(text: str) -> dict | None:
+    try:
+        found = json.loads(text)
+    except ValueError:
+        return None
+    return found if isinstance(found, dict) else None
 
 
 def _keep(connection: sa.Connection, table: str, values: dict) -> None:

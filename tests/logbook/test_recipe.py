@@ -1,17 +1,12 @@
-import csv
 import json
-from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
 
 from ondine.core.belief.priors import Belief
-from ondine.core.forecast.plan import Plan
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import IN_HAND, START, TIDAL_MILL
-from ondine.logbook.export import COLUMNS, ExportError, export_csv
+from ondine.demo.scenario import IN_HAND, START
 from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, recipe_schema, write_recipe
-from ondine.logbook.records import PastShot
 
 DOCS = Path(__file__).parents[2] / "docs"
 GOOD = json.loads(write_recipe(IN_HAND))
@@ -71,26 +66,3 @@ def test_recipes_that_cannot_be_read(tmp_path):
 def test_the_published_schema_and_example_are_current():
     assert json.loads((DOCS / "schemas" / "recipe.schema.json").read_text()) == recipe_schema()
     assert read_recipe(DOCS / "examples" / "tidal-mill.json") == IN_HAND
-
-
-def test_the_log_as_a_table(logbook, tmp_path):
-    at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
-    logbook.shots.add_history(
-        [
-            PastShot("Evening", at, Plan(START, TIDAL_MILL), ("crown", "off-axis"), 3, 'said "yes", twice\nand more'),
-            PastShot("Evening", at, Plan(Sequence((Pulse(0, 20_000),), 300_000), TIDAL_MILL), note="=HYPERLINK(1)"),
-        ]
-    )
-    out = tmp_path / "log.csv"
-    assert export_csv(logbook, out) == 2
-    with out.open(newline="", encoding="utf-8") as file:
-        rows = list(csv.DictReader(file))
-    assert tuple(rows[0]) == COLUMNS
-    assert rows[0]["drop2_start_ms"] == "95.0" and rows[0]["flash_ms"] == "356.0"
-    assert rows[0]["shapes"] == "crown;off-axis" and rows[0]["note"] == 'said "yes", twice\nand more'
-    assert rows[1]["drop2_start_ms"] == "" and rows[1]["note"] == "'=HYPERLINK(1)"
-
-
-def test_a_table_that_cannot_be_written(logbook, tmp_path):
-    with pytest.raises(ExportError, match="cannot be written"):
-        export_csv(logbook, tmp_path / "none" / "log.csv")

@@ -1,0 +1,145 @@
+"""Makes logbooks, and brings older ones up to date: whole or not at all, with a verified copy kept of what was."""
+
+from __future__ import annotations
+
+import filecmp
+import secrets
+import sqlite3
+from contextlib import closing
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from ondine.logbook.errors import LogbookError, sqlite_words
+from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, ClaimedFile
+from ondine.logbook.writing import sync_folder
+
+
+def migrated(claimed: ClaimedFile) -> ClaimedFile:
+    """Bring an older logbook up to date before anything of it is read; a new one is made later, beside the window.
+
+    Raises LogbookError; then the logbook is as it was.
+    """
+    if claimed.version in (0, SCHEMA_VERSION):
+        return claimed
+    path = claimed.path
+    kept = keep_copy(path, claimed.version)
+    try:
+        upgrade_to(path, SCHEMA_VERSION)
+    except Exception as error:
+        # Whatever a migration meets in an old file, it is rolled back and said.
+        raise LogbookError(
+            f"The logbook {path} is of an older Ondine and could not be brought up to date: {_words(path, error)} "
+            f"It is as it was, and a copy of it is {kept}."
+        ) from error
+    return replace(claimed, version=SCHEMA_VERSION)
+
+
+def create(path: Path) -> None:
+    """Make a new logbook: beside its place first, so that there is a whole one or none. Raises LogbookError."""
+    from sqlalchemy.exc import DBAPIError
+
+    part = path.with_name(f".ondine-{secrets.token_hex(6)}.part")
+    try:
+        try:
+            upgrade_to(part, SCHEMA_VERSION)
+            part.replace(path)
+            sync_folder(path.parent)
+        finally:
+            for left in (part, part.with_name(part.name + "-journal")):
+                left.unlink(missing_ok=True)
+    except OSError as error:
+        raise LogbookError(
+            f"The logbook {path} cannot be begun ({error.strerror}). Choose another place for it."
+        ) from error
+    except DBAPIError as error:
+        raise LogbookError(sqlite_words(path, error.orig or error)) from error
+
+
+def keep_copy(path: Path, version: int) -> Path:
+    """Copy a logbook beside itself, verify the copy, and return its place. Raises LogbookError."""
+    part = path.with_name(f".ondine-{secrets.token_hex(6)}.part")
+    try:
+        try:
+            back_up(path, part)
+            return _named(part, path, version)
+        finally:
+            part.unlink(missing_ok=True)
+    except (OSError, sqlite3.Error) as error:
+        why = sqlite_words(path, error) if isinstance(error, sqlite3.Error) else f"{error.strerror}."
+        raise LogbookError(
+            f"The logbook {path} is of an older Ondine. It is only brought up to date once a copy of it is kept, and "
+            f"that could not be written: {why} It is as it was."
+        ) from error
+
+
+def back_up(path: Path, copy: Path) -> None:
+    """Copy a logbook with SQLite's own backup, whatever else is done with it meanwhile, and verify the copy.
+
+    Raises sqlite3.Error, OSError.
+    """
+    with closing(sqlite3.connect(path, timeout=3)) as source, closing(sqlite3.connect(copy)) as target:
+        source.backup(target)
+        counts = _counts(source)
+        if target.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok" or _counts(target) != counts:
+            raise OSError(0, "the copy is not the same")
+        # One file, whole in itself: nothing of it may wait in a file beside it.
+        target.execute("PRAGMA journal_mode = DELETE")
+
+
+def _counts(connection: sqlite3.Connection) -> dict[str, int]:
+    names = [name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in sorted(names)}
+
+
+def _named(part: Path, path: Path, version: int) -> Path:
+    number = 1
+    while True:
+        more = "" if number == 1 else f"-{number}"
+        place = path.with_name(f"{path.stem}.format-{version}{more}{path.suffix}")
+        if place.exists() and filecmp.cmp(part, place, shallow=False):
+            # A migration that was cut short kept it already.
+            return place
+        if not place.exists():
+            part.replace(place)
+            sync_folder(place.parent)
+            return place
+        number += 1
+
+
+def upgrade_to(path: Path, version: int) -> None:
+    """Make or migrate a file up to a version, in one transaction. Raises SQLAlchemy's DBAPIError."""
+    from alembic import command
+    from alembic.config import Config
+    from sqlalchemy import create_engine, event
+    from sqlalchemy.pool import NullPool
+
+    from ondine.logbook.database import url_of
+
+    engine = create_engine(url_of(path), poolclass=NullPool)
+
+    # The driver begins no transaction for a change of tables by itself: half a migration would stay after a kill.
+    @event.listens_for(engine, "connect")
+    def leave_transactions_to_us(connection: Any, _: object) -> None:
+        connection.isolation_level = None
+
+    @event.listens_for(engine, "begin")
+    def begin(connection: Any) -> None:
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
+
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
+    config.set_main_option("path_separator", "os")
+    try:
+        with engine.begin() as connection:
+            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
+            config.attributes["connection"] = connection
+            command.upgrade(config, f"{version:04d}")
+            connection.exec_driver_sql(f"PRAGMA user_version = {version}")
+    finally:
+        engine.dispose()
+
+
+def _words(path: Path, error: Exception) -> str:
+    inner = getattr(error, "orig", None)
+    return sqlite_words(path, inner) if isinstance(inner, sqlite3.Error) else f"{error}."

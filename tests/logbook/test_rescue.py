@@ -1,0 +1,135 @@
+"""What can be read of a damaged logbook is saved, what cannot is counted, and the damaged one stays as it was."""
+
+import random
+import sqlite3
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from ondine.core.forecast.plan import Plan
+from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.records import PastShot, ShotQuery
+from ondine.logbook.rescue import rescue
+from ondine.logbook.store import Logbook
+
+AT = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
+DATA = Path(__file__).parents[1] / "data"
+COUNT = 400
+
+
+@pytest.fixture
+def full(tmp_path: Path) -> Path:
+    """A logbook of several pages a table."""
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.shots.add_history(
+        PastShot("Evening", AT + timedelta(minutes=n), Plan(START, TIDAL_MILL, TAUGHT), ("crown",), n % 6, f"note {n}")
+        for n in range(COUNT)
+    )
+    book.setups.keep("Mill", TIDAL_MILL, TAUGHT, AT)
+    book.state.put("theme", "dark-room")
+    book.close()
+    return path
+
+
+def saved_shots(path: Path) -> dict[int, str]:
+    book = Logbook.open(path)
+    found = {shot.id: shot.note for shot in book.shots.find(ShotQuery())}
+    book.close()
+    return found
+
+
+def test_a_sound_logbook_is_saved_whole(full, tmp_path):
+    saved = rescue(full, tmp_path / "new.ondine")
+    assert saved.rows["shot"] == COUNT and not saved.lost and saved.stand_ins == 0
+    book = Logbook.open(tmp_path / "new.ondine")
+    assert book.shots.get(7).note == "note 6" and book.shots.get(7).shapes == ("crown",)
+    assert book.setups.of_shot(7) == (TIDAL_MILL, TAUGHT) and [k.name for k in book.setups.kept()] == ["Mill"]
+    assert book.state.get("theme") == "dark-room"
+    book.close()
+
+
+def test_torn_pages_lose_what_stood_on_them_and_nothing_else(full, tmp_path):
+    with sqlite3.connect(full) as raw:
+        leaves = [
+            page for (page,) in raw.execute("SELECT pageno FROM dbstat WHERE name = 'shot' AND pagetype = 'leaf'")
+        ]
+    raw.close()
+    content = bytearray(full.read_bytes())
+    torn = leaves[len(leaves) // 2]
+    content[(torn - 1) * 4096 : torn * 4096] = bytes(4096)
+    full.write_bytes(content)
+    saved = rescue(full, tmp_path / "new.ondine")
+    found = saved_shots(tmp_path / "new.ondine")
+    assert saved.rows["shot"] == len(found) > COUNT * 0.8
+    assert saved.lost["shot"] == COUNT - len(found) > 0
+    assert all(note == f"note {number - 1}" for number, note in found.items())
+    assert full.read_bytes() == content
+    assert "Not to be read" in saved.words
+
+
+def test_a_lost_set_up_keeps_its_shots(full, tmp_path):
+    with sqlite3.connect(full) as raw:
+        raw.execute("DELETE FROM setup_revision")
+        raw.execute("DELETE FROM sitting")
+    raw.close()
+    saved = rescue(full, tmp_path / "new.ondine")
+    assert saved.stand_ins == 2 and len(saved_shots(tmp_path / "new.ondine")) == COUNT
+
+
+@pytest.mark.parametrize("at", [0, 18, 63, 70, 99])
+def test_a_flipped_bit_in_the_header_costs_nothing(full, tmp_path, at):
+    content = bytearray(full.read_bytes())
+    content[at] ^= 1
+    full.write_bytes(content)
+    assert rescue(full, tmp_path / "new.ondine").rows["shot"] == COUNT
+
+
+@pytest.mark.parametrize("table", ["tag", "picture", "state", "belief_revision", "sitting"])
+def test_a_missing_table_costs_that_table(full, tmp_path, table):
+    with sqlite3.connect(full) as raw:
+        raw.execute(f"DROP TABLE {table}")
+    raw.close()
+    rescue(full, tmp_path / "new.ondine")
+    assert len(saved_shots(tmp_path / "new.ondine")) == COUNT
+
+
+def test_an_older_logbook_is_saved_and_brought_up_to_date(tmp_path):
+    old = tmp_path / "old.ondine"
+    old.write_bytes((DATA / "logbook-v2.ondine").read_bytes())
+    saved = rescue(old, tmp_path / "new.ondine")
+    assert saved.rows["shot"] == 7 and len(saved_shots(tmp_path / "new.ondine")) == 7
+
+
+def test_refusals(full, tmp_path):
+    with pytest.raises(LogbookError, match="There is no logbook"):
+        rescue(tmp_path / "none", tmp_path / "new.ondine")
+    with pytest.raises(LogbookError, match="exists already"):
+        rescue(full, full)
+    with pytest.raises(LogbookError, match="no folder"):
+        rescue(full, tmp_path / "none" / "new.ondine")
+    (tmp_path / "text.ondine").write_text("95 ms " * 100)
+    with pytest.raises(LogbookError, match="Nothing can be read"):
+        rescue(tmp_path / "text.ondine", tmp_path / "new.ondine")
+    assert not (tmp_path / "new.ondine").exists()
+
+
+def test_whatever_is_torn_a_rescue_ends_with_a_logbook_or_a_sentence(full, tmp_path):
+    whole, dice = full.read_bytes(), random.Random(9)
+    for number in range(12):
+        content = bytearray(whole)
+        for _ in range(dice.randint(1, 8)):
+            start = dice.randrange(len(content))
+            length = dice.choice((1, 16, 4096))
+            content[start : start + length] = dice.randbytes(len(content[start : start + length]))
+        full.write_bytes(content)
+        new = tmp_path / f"new{number}.ondine"
+        try:
+            rescue(full, new)
+        except LogbookError:
+            assert not new.exists()
+        else:
+            saved_shots(new)
+        assert full.read_bytes() == content
