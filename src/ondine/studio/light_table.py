@@ -44,6 +44,10 @@ class LightTable:
 
         self._worker.do(run)
 
+    def wait(self) -> None:
+        """Wait until what was asked for is done; never called in a window that is used."""
+        self._worker.wait()
+
     def close(self) -> None:
         """Finish what is under way."""
         self._worker.close(drop_waiting=True)

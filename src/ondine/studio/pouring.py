@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from ondine.bench.protocol import Pour
 from ondine.core.constants import US_PER_S
 from ondine.core.setup import Rig
@@ -26,10 +28,10 @@ def pour_of(rig: Rig, open_us: int, pulses: int) -> Pour:
     if not 1 <= pulses <= 500:
         raise ValueError(f"Dispense 1 to 500 pulses at a time, not {pulses}.")
     period = max(open_us / rig.max_duty, open_us + max(APART_US, MIN_GAP_US))
-    return Pour(open_us, pulses, round(period))
+    return Pour(open_us, pulses, math.ceil(period))
 
 
 def prime_of(rig: Rig) -> Pour:
     """Return the longest pulses that the valve's limits allow, for as long as a hand holds the key."""
-    period = round(rig.max_open_us / rig.max_duty)
+    period = math.ceil(rig.max_open_us / rig.max_duty)
     return Pour(rig.max_open_us, max(1, round(PRIME_LIMIT_S * US_PER_S / period)), period)

@@ -16,6 +16,6 @@ def test_white_balance_tints_and_a_sheet(bench, qtbot, tmp_path):
     from ondine.core.light.colour import sheet_size_m
 
     bench.studio.light_table.write(stage.sheet, sheet_size_m(bench.studio.composer.setup), out)
-    bench.studio.light_table._thread.submit(int).result()
+    bench.studio.light_table.wait()
     qtbot.wait(20)
     assert out.read_bytes().startswith(b"%PDF") and "true size" in bench.window.messages.text()

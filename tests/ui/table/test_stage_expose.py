@@ -12,7 +12,7 @@ from tests.ui.hands import PRESS, opened
 
 def read(bench, qtbot, path: Path):
     bench.studio.light_table.read(path)
-    bench.studio.light_table._thread.submit(int).result()
+    bench.studio.light_table.wait()
     qtbot.waitUntil(
         lambda: bench.window.side.tools.light.trial is not None and bench.window.side.tools.light.trial.path == path,
         timeout=5000,
@@ -80,7 +80,7 @@ def test_bad_test_frames_and_ratings_are_named(bench, qtbot, tmp_path):
     exported = tmp_path / "exported.png"
     Image.new("RGB", (60, 40), "grey").save(exported)
     bench.studio.light_table.read(exported)
-    bench.studio.light_table._thread.submit(int).result()
+    bench.studio.light_table.wait()
     qtbot.wait(20)
     assert "A raw file, or a JPEG as the camera wrote it" in bench.window.messages.text()
     stage.rating.setText("lovely")

@@ -12,4 +12,5 @@ def test_the_bowl_remembers_its_drops_until_it_is_changed(bench, qtbot):
     opened(bench, "liquid")
     assert stage.glass._bowl[1].startswith("2 drops have gone in")
     QTest.mouseClick(stage.changed, PRESS)
+    bench.settle(qtbot)
     assert stage.glass._bowl[1].startswith("0 drops have gone in")

@@ -36,4 +36,5 @@ def test_priming_flows_while_held_and_a_test_drop_falls_into_the_bowl(bench, qtb
     assert bench.studio.bench.ledger.bowl_drops == drops + 1
     assert bench.controller.poured[-1].open_us == bench.studio.composer.sequence.drops[0].open_us
     QTest.mouseClick(stage.refilled, PRESS)
+    bench.settle(qtbot)
     assert bench.controller.fillings == 1 and bench.studio.bench.ledger.open_s == 0

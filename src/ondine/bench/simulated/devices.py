@@ -7,7 +7,7 @@ import os
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import Future
+from concurrent.futures import BrokenExecutor, Future, wait
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -33,6 +33,9 @@ SCALE_STEP_G, SCALE_ERROR_G = 0.01, 0.006
 
 PATIENCE_S = 4.0
 """So long nobody is told that the camera is still getting ready."""
+
+LAST_FRAME_S = 5.0
+"""So long a camera that is closed may go on with the frame under way."""
 
 LONGEST_AFTERMATH_S = 0.15
 """How long the bench stays busy after the last pulse."""
@@ -82,6 +85,8 @@ class SimulatedCamera:
         self._on_error: Callable[[BenchError], None] = lambda _: None
         self._worker: ProcessPoolExecutor | None = None
         self._warming: BaseProcess | None = None
+        self._frames: list[Future[None]] = []
+        self._processes: set[BaseProcess] = set()
         self._closed = False
 
     def deliver_to(self, folder: Path, on_error: Callable[[BenchError], None]) -> None:
@@ -110,24 +115,38 @@ class SimulatedCamera:
             told(True)
 
     def close(self) -> None:
-        """Finish the frame under way, drop those behind it."""
+        """Finish the frame under way if that takes but a moment, drop it and those behind it otherwise."""
         self._closed = True
         if self._warming is not None:
             self._warming.terminate()
             self._warming.join()
         if self._worker is not None:
-            self._worker.shutdown(wait=True, cancel_futures=True)
+            self._worker.shutdown(wait=False, cancel_futures=True)
+            wait(self._frames, timeout=LAST_FRAME_S)
+            for process in self._processes:
+                process.terminate()
+                process.join()
             self._worker = None
 
     def expose(self, sequence: Sequence, setup: Setup, shot: int, head_m: float, lit: bool, taken_at: datetime) -> None:
         """Take one frame of a firing. Returns at once."""
         folder = self._folder
-        if folder is None:
+        if folder is None or self._closed:
             return
-        if self._worker is None:
-            self._worker = _process()
+        from multiprocessing import active_children
+
         frame = Frame(self._table.seed, self._table.look, sequence, setup, shot, head_m, lit, taken_at)
-        self._worker.submit(take_frame, frame, folder).add_done_callback(lambda done: self._delivered(done, folder))
+        others = set(active_children())
+        try:
+            self._worker = self._worker or _process()
+            under_way = self._worker.submit(take_frame, frame, folder)
+        except BrokenExecutor:
+            # It died between two frames, and nobody noticed until now.
+            self._worker = _process()
+            under_way = self._worker.submit(take_frame, frame, folder)
+        self._processes |= set(active_children()) - others
+        self._frames = [*(taken for taken in self._frames if not taken.done()), under_way]
+        under_way.add_done_callback(lambda done: self._delivered(done, folder))
 
     def _delivered(self, done: Future[None], folder: Path) -> None:
         if done.cancelled():
@@ -141,7 +160,7 @@ class SimulatedCamera:
                     "Make room or choose another folder; the shot itself is in the log."
                 )
             )
-        elif error is not None:
+        elif error is not None and not self._closed:
             self._worker = None
             self._on_error(
                 BenchError("The simulated camera stopped and lost this picture. It starts anew with the next shot.")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import gc
-import signal
 import sys
 import threading
 import time
@@ -12,23 +11,28 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QBuffer, QElapsedTimer, QThread, QTimer, Signal
+from PySide6.QtCore import QBuffer, QElapsedTimer, Qt, QThread, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from ondine.bench.simulated.devices import simulated_bench
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.logbook.errors import LogbookError
-from ondine.logbook.file import ClaimedFile, claim
+from ondine.logbook.errors import RESCUE, LogbookError, LogbookInUseError
+from ondine.logbook.file import ClaimedFile, claim, real_path
 from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.writing import PNG, check_target, write_whole
-from ondine.studio.events import Notice
+from ondine.studio.events import Event, Notice
+from ondine.studio.log_file import keep_log
 from ondine.studio.studio import Studio, now
+from ondine.studio.worker import Guard
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.bridge import Bridge
+from ondine.ui.shell.ending import EndSignals
+from ondine.ui.shell.hooks import install_hooks
 from ondine.ui.shell.main_window import MainWindow
+from ondine.ui.shell.second_start import SecondStarts, raise_first_window
 from ondine.ui.table.stages import STAGES
 
 if TYPE_CHECKING:
@@ -100,8 +104,14 @@ def open_window(opening: Opening, theme: str | None = None, stays: bool = False)
     studio = Studio(
         lambda: _logbook(claimed, drawn), found, controller, camera, now, bridge.send, opening.start, opening.sitting
     )
-    chosen = themes.THEMES[theme or studio.kept.read("theme", _theme_name, "day")]
-    window = MainWindow(studio, bridge, opening.logbook.stem, chosen)
+    try:
+        chosen = themes.THEMES[theme or studio.kept.read("theme", _theme_name, "day")]
+        window = MainWindow(studio, bridge, opening.logbook.stem, chosen)
+    except BaseException:
+        # Nothing of it may go on without its window.
+        drawn.set()
+        studio.close()
+        raise
     bridge.setParent(window)
     window.drawn.connect(drawn.set)
     beside = opening.logbook.parent / "incoming"
@@ -146,17 +156,53 @@ def run(
     opening: Callable[[], Opening], theme: str | None, prepare: Callable[[Callable[[int, int], None]], None] | None
 ) -> int:
     """Show the window until it is closed. `prepare(progress)` runs first, in the background."""
-    # Ctrl C in the terminal ends it, as everywhere; the logbook stands that at any moment.
-    signal.signal(signal.SIGINT, signal.SIG_DFL)
     app = application()
+    keep_log()
+    troubles: list[Event] = []
+    install_hooks(Guard(troubles.append), lambda: None)
+    signals = EndSignals(app.quit, app)
     if prepare is not None and not _prepared(app, prepare):
         return 1
+    opened = opening()
+    window: MainWindow | None = None
     try:
-        window = open_window(opening(), theme, stays=True)
+        window = open_window(opened, theme, stays=True)
+    except LogbookInUseError as error:
+        if raise_first_window(error.path):
+            print(f"The logbook {error.path} is open already: its window is in front now.")
+            return 0
+        return _tell(app, str(error), theme)
     except LogbookError as error:
         return _tell(app, str(error), theme)
+    except Exception as error:  # noqa: BLE001 - there is no window yet that could tell it
+        Guard(troubles.append).tell("opening the window", error)
+        return _tell(app, _no_window_words(opened.logbook), theme)
+    _watch_over(window, opened.logbook, signals)
     window.show()
     return app.exec()
+
+
+def _watch_over(window: MainWindow, logbook: Path, signals: EndSignals) -> None:
+    """See to it that a window ends in order, tells what nobody caught, and comes forth at a second start."""
+    install_hooks(window.studio.guard, window.keep_and_end)
+    signals.end = window.end_now
+    if signals.came:
+        QTimer.singleShot(0, window, window.end_now)
+
+    def come_forth() -> None:
+        window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+        window.show()
+        window.raise_()
+        window.activateWindow()
+
+    window.drawn.connect(lambda: SecondStarts(real_path(logbook), come_forth, window))
+
+
+def _no_window_words(logbook: Path) -> str:
+    return (
+        f"The logbook {logbook} could not be shown, for a reason that Ondine did not expect. It was left as it is; "
+        f"the reason is in the file ondine.log (docs/tour.md says where). {RESCUE}"
+    )
 
 
 def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:

@@ -44,7 +44,7 @@ TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
 
 
 class MainWindow(QMainWindow):
-    """One studio in one window. Emits `drawn()` after the first frame, and when it closes without one."""
+    """One studio in one window. Emits `drawn()` once: after the first frame, or when it closes without one."""
 
     drawn = Signal()
 
@@ -222,8 +222,12 @@ class MainWindow(QMainWindow):
         """Tell that the window is there."""
         super().paintEvent(event)
         if not self._seen:
+            QTimer.singleShot(0, self, self._tell_drawn)
+
+    def _tell_drawn(self) -> None:
+        if not self._seen:
             self._seen = True
-            QTimer.singleShot(0, self, self.drawn.emit)
+            self.drawn.emit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
@@ -249,30 +253,37 @@ class MainWindow(QMainWindow):
             self.messages.trouble(f"{problem} Then close again.")
             event.ignore()
             return
+        # It is gone from the screen at once; what a camera has under way may take a moment more.
+        self.hide()
         self._end()
         super().closeEvent(event)
 
     def end_now(self) -> None:
         """End in order without asking: a log-out does not wait. What cannot be written is kept beside the logbook."""
-        self._keep_what_is_typed()
-        self._end()
+        if not self._ended:
+            self.hide()
+            self.keep_and_end()
         self.close()
+        _app().quit()
+
+    def keep_and_end(self) -> None:
+        """Write what is typed and what waits, and let everything go; draws nothing."""
+        if not self._ended:
+            self._keep_what_is_typed()
+            self._end()
 
     def _keep_what_is_typed(self) -> None:
         # What waits for the first frame need not wait any longer.
-        self.drawn.emit()
+        self._tell_drawn()
         # A note or number still being typed counts: leaving its field keeps it.
         if self.focusWidget() is not None:
             self.focusWidget().clearFocus()
         self.bench.keep_note()
 
     def _end(self) -> None:
-        if not self._ended:
-            self._ended = True
-            _app().removeEventFilter(self)
-            # It is gone from the screen at once; what a camera has under way may take a moment more.
-            self.hide()
-            self.studio.close()
+        self._ended = True
+        _app().removeEventFilter(self)
+        self.studio.close()
 
     def _bench_changed(self, state: BenchState) -> None:
         self.show_table()
