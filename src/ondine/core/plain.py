@@ -40,6 +40,14 @@ def read_text(kind: type[T], text: str) -> T:
     return read(kind, loads(text))
 
 
+def read_list(kind: type[T], text: str) -> list[T]:
+    """Make a list of dataclasses from its JSON text. Raises ValueError."""
+    data = loads(text)
+    if not isinstance(data, list):
+        raise ValueError("it is no list")
+    return [read(kind, entry) for entry in data]
+
+
 def read(kind: type[T], data: Any) -> T:
     """Make a dataclass from plain values; what is left out takes its default, unknown fields are passed over.
 

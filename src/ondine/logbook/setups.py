@@ -28,7 +28,7 @@ class Setups:
         with self._database.session() as session:
             shot = session.get_one(Shot, shot_id)
             try:
-                return setup_from_json(shot.setup.content), belief_from_json(shot.belief.content)
+                return _read(shot.setup, shot.belief)
             except ValueError as error:
                 raise LogbookError(
                     f"The set-up of shot {shot_id} cannot be read any more ({error}). The shot itself is unharmed."
@@ -41,7 +41,7 @@ class Setups:
             for row in session.scalars(select(SetupRevision)):
                 if row.id in revisions:
                     with suppress(ValueError):
-                        found[row.id] = setup_from_json(row.content)
+                        found[row.id] = setup_from_json(str(row.content))
         return found
 
     def keep(self, name: str, setup: Setup, belief: Belief, at: datetime) -> None:
@@ -71,11 +71,19 @@ class Setups:
 
 
 def _kept_record(kept: KeptSetup) -> KeptSetupRecord | None:
+    kept_at: datetime | None = kept.kept_at
     try:
-        setup, belief = setup_from_json(kept.setup.content), belief_from_json(kept.belief.content)
+        setup, belief = _read(kept.setup, kept.belief)
     except ValueError:
         return None
-    return KeptSetupRecord(kept.name, kept.setup_id, kept.kept_at, setup, belief)
+    return None if kept_at is None else KeptSetupRecord(str(kept.name), str(kept.setup_id), kept_at, setup, belief)
+
+
+def _read(setup: SetupRevision | None, belief: BeliefRevision | None) -> tuple[Setup, Belief]:
+    """Read two revisions. Raises ValueError if one is lost or makes no sense."""
+    if setup is None or belief is None:
+        raise ValueError("it is lost")
+    return setup_from_json(str(setup.content)), belief_from_json(str(belief.content))
 
 
 def setup_revision(session: Session, setup: Setup) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 from sqlalchemy import func, select
 
@@ -41,7 +41,12 @@ class Sittings:
             .order_by(Sitting.id.desc())
         )
         with self._database.session() as session:
-            return [
-                SittingRecord(s.id, s.name, s.started_at, s.place, s.temperature_c, s.note, s.preflight, shots)
-                for s, shots in session.execute(wanted)
-            ]
+            return [_record(sitting, shots) for sitting, shots in session.execute(wanted)]
+
+
+def _record(s: Sitting, shots: int) -> SittingRecord:
+    # A damaged file may hold anything; a sitting without a sound time still has its name.
+    started_at: datetime | None = s.started_at
+    temperature_c = s.temperature_c if isinstance(s.temperature_c, int | float) else None
+    texts = (str(s.place), temperature_c, str(s.note), str(s.preflight))
+    return SittingRecord(s.id, str(s.name), started_at or datetime(1970, 1, 1, tzinfo=UTC), *texts, shots)

@@ -6,6 +6,7 @@ comparison all read the same limits and words from here.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from functools import lru_cache
@@ -102,10 +103,23 @@ def _limits(kind: Any) -> tuple[tuple[str, About | None], ...]:
 
 
 def within_limits(owner: T) -> T:
-    """Return what was given. Raises ValueError for the first number of it that is outside its limits."""
+    """Return what was given. Raises ValueError for its first number outside its limits, or text of another pattern."""
     for path, value, known in out_of_limits(owner):
         raise ValueError(f"{path} cannot be {value}: it is between {known.low:g} and {known.high:g}")
+    check_patterns(owner)
     return owner
+
+
+def check_patterns(owner: object) -> None:
+    """Raise ValueError for the first text that has not the pattern which its field declares."""
+    for path, value in leaves(owner):
+        pattern = _pattern(owner, path) if isinstance(value, str) else None
+        if pattern is not None and not re.fullmatch(pattern.strip("^$"), str(value)):
+            raise ValueError(f"{path} cannot be {value!r:.40}")
+
+
+def _pattern(owner: object, path: str) -> str | None:
+    return about(owner, path).pattern
 
 
 def out_of_limits(owner: object, prefix: str = "") -> Iterator[tuple[str, object, About]]:

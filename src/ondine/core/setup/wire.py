@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ondine.core import plain
+from ondine.core.setup.fields import check_patterns
 from ondine.core.setup.whole import Setup
 
 
@@ -31,6 +32,9 @@ def setup_from_dict(data: dict[str, Any]) -> Setup:
     made = plain.read(Setup, modernised(data))
     if not made.light.units:
         raise ValueError("light.units is empty")
+    if made.other and not isinstance(plain.loads(made.other), dict):
+        raise ValueError("other is no object")
+    check_patterns(made)
     return made
 
 

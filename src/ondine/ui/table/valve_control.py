@@ -114,7 +114,4 @@ class ValveControl:
 
 
 def _weighings(text: str) -> list[WeighingRow]:
-    rows = plain.loads(text)
-    if not isinstance(rows, list):
-        raise ValueError("it is no list")
-    return [within_limits(plain.read(WeighingRow, row)) for row in rows]
+    return [within_limits(row) for row in plain.read_list(WeighingRow, text)]

@@ -1,0 +1,178 @@
+"""Closing at the worst moment: over what cannot be written, in the middle of a shot, with a note half typed."""
+
+import json
+import time
+from dataclasses import replace
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+
+from ondine.logbook import outcomes
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.outcomes import OutcomeFile
+from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.store import Logbook
+from ondine.logbook.writing import WriteError
+from ondine.ui.kit import shot_list
+
+
+@pytest.fixture(autouse=True)
+def own_state(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+
+
+def full(*_: object) -> bool:
+    raise LogbookError("The disk is full. Make room.")
+
+
+def fire_onto_a_full_disk(bench, qtbot, monkeypatch) -> None:
+    book = bench.studio.writer.logbook
+    monkeypatch.setattr(book.shots, "finish", full)
+    bench.window.bench_actions.fire()
+    bench.settle(qtbot)
+
+
+def test_an_outcome_that_cannot_be_written_keeps_the_window_open_once_and_comes_back(bench, qtbot, monkeypatch):
+    fire_onto_a_full_disk(bench, qtbot, monkeypatch)
+    kept = bench.path.with_name("log.ondine.unwritten.json")
+    assert json.loads(kept.read_text())[0]["state"] == "fired"
+    assert not bench.window.close()
+    assert bench.window.isVisible()
+    said = bench.window.messages.text()
+    assert "Make room" in said and str(kept) in said and "close again" in said
+    # Nothing was ended: a shot can still be tagged, and the second time it closes.
+    assert bench.window.close()
+    book = Logbook.open(bench.path)
+    shot = book.shots.find(ShotQuery())[0]
+    assert book.made_up_for == [shot.id]
+    assert shot.state is ShotState.FIRED and shot.flash_report_us == shot.sequence.flash_us
+    assert not kept.exists()
+    book.close()
+
+
+def test_an_outcome_that_is_kept_nowhere_keeps_the_window_open_until_it_is(bench, qtbot, monkeypatch):
+    def nowhere(*_: object) -> None:
+        raise WriteError("full")
+
+    monkeypatch.setattr(outcomes, "write_text", nowhere)
+    fire_onto_a_full_disk(bench, qtbot, monkeypatch)
+    for _ in range(3):
+        assert not bench.window.close()
+        assert "leave Ondine open" in bench.window.messages.text()
+    monkeypatch.undo()
+    assert bench.window.close()
+    book = Logbook.open(bench.path)
+    assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
+    book.close()
+
+
+def test_where_not_even_a_file_beside_it_can_be_written_programs_state_is_kept(tmp_path, monkeypatch, bench, qtbot):
+    real = outcomes.write_text
+
+    def only_elsewhere(path, *rest) -> None:
+        if path.parent == bench.path.parent:
+            raise WriteError("full")
+        real(path, *rest)
+
+    monkeypatch.setattr(outcomes, "write_text", only_elsewhere)
+    fire_onto_a_full_disk(bench, qtbot, monkeypatch)
+    assert len(OutcomeFile(bench.path).read()) == 1
+    assert list((tmp_path / "state" / "ondine" / "unwritten").iterdir())
+
+
+def test_outcomes_of_another_logbook_change_nothing(bench, qtbot, monkeypatch, clock):
+    fire_onto_a_full_disk(bench, qtbot, monkeypatch)
+    kept = bench.path.with_name("log.ondine.unwritten.json")
+    bench.window.close()
+    bench.window.close()
+    data = json.loads(kept.read_text())
+    kept.write_text(json.dumps([entry | {"planned_at": "2020-01-01T00:00:00+00:00"} for entry in data]))
+    book = Logbook.open(bench.path)
+    assert book.made_up_for == [] and book.shots.find(ShotQuery())[0].state is ShotState.UNKNOWN
+    book.close()
+
+
+@pytest.mark.parametrize("text", ["", "[", "{}", '[{"shot_id": "x"}]', "[" * 5000, '[{"shot_id": 1e999}]', "null"])
+def test_a_torn_file_of_outcomes_stops_nobody(tmp_path, text):
+    Logbook.open(tmp_path / "log.ondine").close()
+    (tmp_path / "log.ondine.unwritten.json").write_text(text)
+    Logbook.open(tmp_path / "log.ondine").close()
+
+
+def test_closing_in_the_middle_of_a_shot_closes_after_it(bench, qtbot):
+    bench.controller.before = lambda: time.sleep(0.4)
+    bench.window.bench_actions.fire()
+    qtbot.wait(50)
+    began = time.monotonic()
+    assert not bench.window.close()
+    # The window does not stand still meanwhile.
+    assert time.monotonic() - began < 0.3 and "closes as soon as" in bench.window.messages.text()
+    qtbot.waitUntil(lambda: not bench.window.isVisible(), timeout=5000)
+    book = Logbook.open(bench.path)
+    assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
+    book.close()
+
+
+def test_a_note_that_is_being_typed_stays_with_its_shot_when_the_next_one_fires(bench, qtbot):
+    note = bench.window.bench.note
+    bench.window.shots.edit_note()
+    note.selectAll()
+    QTest.keyClicks(note, "of the old one")
+    old = bench.window.in_view.shot
+    bench.studio.bench.fire(bench.studio.composer.plan)
+    bench.settle(qtbot)
+    assert bench.window.in_view.shot.id == old.id + 1 and note.text() == ""
+    QTest.keyClicks(note, "of the new one")
+    QTest.keyClick(note, Qt.Key.Key_Return)
+    bench.settle(qtbot)
+    notes = {s.id: s.note for s in bench.studio.writer.logbook.shots.find(ShotQuery())}
+    assert notes[old.id] == "of the old one" and notes[old.id + 1] == "of the new one"
+
+
+def test_what_nobody_expected_is_said_and_its_details_can_be_copied(bench, qtbot):
+    bench.controller.before = lambda: 1 / 0
+    bench.window.bench_actions.fire()
+    bench.settle(qtbot)
+    messages = bench.window.messages
+    assert "did not expect" in messages.text() and messages.copy.isVisible()
+    QTest.mouseClick(messages.copy, Qt.MouseButton.LeftButton)
+    copied = QGuiApplication.clipboard().text()
+    assert "ZeroDivisionError" in copied and "at the bench" in copied
+
+
+def test_no_message_takes_the_place_of_one_that_was_not_read(bench, qtbot):
+    messages = bench.window.messages
+    messages.trouble("First.")
+    messages.trouble("Second.", "details")
+    messages.notice("By the way.")
+    assert messages.text() == "By the way." and not messages.copy.isVisible()
+    for shown in ("Second.   (Esc, 1 more)", "First.   (Esc)"):
+        messages.dismiss()
+        assert messages.text() == shown and messages.isVisible()
+    messages.dismiss()
+    assert not messages.isVisible()
+
+
+def test_a_picture_in_question_is_asked_for_and_answered_by_key_and_by_mouse(bench, qtbot):
+    window, page = bench.window, bench.window.bench
+    shot = window.in_view.shot
+    asked: list[tuple[int, bool]] = []
+    bench.studio.log.answer_picture = lambda *answer: asked.append(answer)
+    page.show_shot(replace(shot, picture_sure=False))
+    assert page.question.isVisible() and not page.note.isVisible()
+    window.in_view.shot = replace(shot, picture_sure=False)
+    QTest.mouseClick(page.question.no, Qt.MouseButton.LeftButton)
+    QTest.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.AltModifier)
+    assert asked == [(shot.id, False), (shot.id, True)]
+    page.show_shot(shot)
+    assert not page.question.isVisible() and page.note.isVisible()
+
+
+def test_a_picture_that_does_not_come_is_not_waited_for_for_ever(bench):
+    shot = replace(bench.window.in_view.shot, picture=None)
+    soon, late = shot.at + shot_list.ARRIVES_WITHIN / 2, shot.at + shot_list.ARRIVES_WITHIN * 2
+    assert "comes in a moment" in shot_list.no_picture_words(shot, soon)
+    assert "No picture of this shot has come" in shot_list.no_picture_words(shot, late)
+    assert "did not fire" in shot_list.no_picture_words(replace(shot, state=ShotState.FAILED), soon)
