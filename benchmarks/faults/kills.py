@@ -66,6 +66,8 @@ def _killed(kind: str, place: Path, after_s: float) -> list[str]:
     process.kill()
     process.wait()
     ears.join()
+    assert process.stdout is not None
+    process.stdout.close()
     return said
 
 

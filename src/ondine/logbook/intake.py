@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -67,6 +68,8 @@ def open_picture(path: Path) -> Iterator[Any]:
     """
     from PIL import Image, UnidentifiedImageError
 
+    # What it finds odd and reads all the same is of no use to anybody at the terminal.
+    warnings.filterwarnings("ignore", module="PIL")
     # Our own bounds are told in words; the library's would come first, and as a fault of the file.
     Image.MAX_IMAGE_PIXELS = None
     try:

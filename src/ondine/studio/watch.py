@@ -73,8 +73,8 @@ class _Seen:
 class FolderWatch:
     """Tells a `Finder` of each picture file that appears after the start and has stopped growing, once."""
 
-    def __init__(self, folder: Path, finder: Finder, poll_s: float = POLL_S) -> None:
-        self.folder, self._finder, self._poll_s = folder, finder, poll_s
+    def __init__(self, folder: Path, finder: Finder, poll_s: float | None = None) -> None:
+        self.folder, self._finder, self._poll_s = folder, finder, POLL_S if poll_s is None else poll_s
         self._stop = threading.Event()
         self._changed_ns = -1
         self._restless = 0
