@@ -87,8 +87,8 @@ def _too_long(number: int, open_us: int, rig: Rig) -> str:
     if open_us <= rig.max_open_us:
         return ""
     return (
-        f"Drop {number} opens for {ms(open_us)}, over the valve's limit of {ms(rig.max_open_us)}: shorten it, or the "
-        "solenoid overheats and floods the table."
+        f"Drop {number} opens for {ms(open_us)}, over the valve's limit of {ms(rig.max_open_us)}: shorten it, or it "
+        "overheats and floods."
     )
 
 

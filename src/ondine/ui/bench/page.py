@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import MAX_DROPS
 from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord
@@ -329,7 +330,8 @@ class BenchPage(QWidget):
         blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])
         light = prediction.forecast.setup.light
         sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
-        self.facts.set_text(f"{sharp} {prediction.framing}".strip())
+        cannot = problems(prediction.sequence, prediction.forecast.setup)
+        self.facts.set_text(cannot[0] if cannot else f"{sharp} {prediction.framing}".strip(), "ink" if cannot else None)
         self.flash_block.meaning.set_text(_widest_words(prediction))
         self.interval_block.meaning.set_text(_meeting_words(prediction))
 

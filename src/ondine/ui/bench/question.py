@@ -15,7 +15,7 @@ class PictureQuestion(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.words = QLabel("Is this picture of this shot?")
+        self.words = QLabel("Is it this shot's picture?")
         self.words.setToolTip("Another shot fired about then, or its time fits no shot.")
         self.words.setFont(font(SMALL_PX))
         self.yes, self.no = QPushButton("Yes  Alt Y"), QPushButton("No  Alt N")
@@ -25,6 +25,7 @@ class PictureQuestion(QWidget):
         row.addWidget(self.words, 1)
         for button, belongs in ((self.yes, True), (self.no, False)):
             button.setFont(font(SMALL_PX))
+            button.setObjectName("edged")
             button.clicked.connect(lambda _=False, answer=belongs: self.answered.emit(answer))
             row.addWidget(button)
         self.hide()

@@ -136,6 +136,8 @@ def apply(app: QApplication, theme: Theme) -> None:
 
 
 def _sheet(t: Theme) -> str:
+    # In the dark no message may shine.
+    band, on_band = (t.air, t.ink) if t.dark else (t.ink, t.air)
     return f"""
     * {{ font-family: "{FAMILY}"; }}
     QToolTip {{ background: {t.air}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
@@ -184,9 +186,9 @@ def _sheet(t: Theme) -> str:
     QScrollBar:horizontal, QScrollBar:vertical {{ background: transparent; width: 10px; height: 10px; }}
     QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-width: 32px; min-height: 32px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
-    QFrame#trouble {{ background: {t.ink}; border-radius: 4px; }}
-    QFrame#trouble QLabel {{ color: {t.air}; padding: 8px 12px; }}
-    QFrame#trouble QPushButton {{ color: {t.air}; border: 1px solid {t.air}; margin-right: 12px; }}
-    QFrame#trouble QPushButton:focus {{ border: 2px solid {t.air}; }}
+    QFrame#trouble {{ background: {band}; border: 1px solid {t.ink}; border-radius: 4px; }}
+    QFrame#trouble QLabel, QLabel#trouble {{ color: {on_band}; padding: 8px 12px; }}
+    QFrame#trouble QPushButton {{ color: {on_band}; border: 1px solid {on_band}; margin-right: 12px; }}
+    QFrame#trouble QPushButton:focus {{ border: 2px solid {on_band}; }}
     QLabel#soft {{ color: {t.soft_ink}; }}
     """

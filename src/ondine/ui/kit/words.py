@@ -15,7 +15,7 @@ class Words(QWidget):
     def __init__(self, pixels: int, lines: int = 1, bold: bool = False, role: str = "soft_ink") -> None:
         super().__init__()
         self.theme: Theme = DAY
-        self._role = role
+        self._role = self._usual_role = role
         self._text = ""
         self.setFont(font(pixels, bold))
         self.setFixedHeight(self.fontMetrics().height() * lines)
@@ -24,10 +24,10 @@ class Words(QWidget):
         """Return what is shown."""
         return self._text
 
-    def set_text(self, text: str) -> None:
-        """Show something else."""
+    def set_text(self, text: str, role: str | None = None) -> None:
+        """Show something else; `role` is the colour for it where it is not the usual one."""
         if text != self._text:
-            self._text = text
+            self._text, self._role = text, role or self._usual_role
             self.setAccessibleName(text)
             self.update()
 

@@ -11,6 +11,7 @@ from ondine.core.belief.rigs import check_belief
 from ondine.core.light.stops import nearest, speeds
 from ondine.core.setup import Flash, Setup
 from ondine.core.table.edit import EditError, check, edited
+from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.units import Length, Temperature, Units
 from ondine.studio.studio import Studio
@@ -39,7 +40,9 @@ class SetupEditor:
                 setup = edited(setup, path, value, self.units)
             except EditError as error:
                 problem = str(error)
-        self._signals.refused.emit(problem)
+        # The change holds; what is in hand may no longer be fired with it.
+        cannot = problems(self._composer.sequence, setup)
+        self._signals.refused.emit(problem or "".join(cannot[:1]))
         self._composer.use_setup(setup, gesture=gesture)
         if problem:
             self._signals.altered.emit()
