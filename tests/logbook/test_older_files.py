@@ -137,3 +137,16 @@ def test_a_logbook_of_format_1_is_brought_up_to_date(tmp_path):
 def test_recipe_and_set_up_of_format_1():
     assert read_recipe(DATA / "recipe-v1.json") == Plan(START, TIDAL_MILL, TAUGHT)
     assert read_setup(DATA / "setup-v1.json") == (TIDAL_MILL, TAUGHT)
+
+
+def test_a_logbook_of_format_3_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v3.ondine", path)
+    book = Logbook.open(path)
+    shots = {s.id: s for s in book.shots.find(ShotQuery())}
+    assert len(shots) == 7 and shots[4].shapes == ("crown",) and shots[1].sequence == START
+    # Until then nobody asked whether a picture was its shot's.
+    assert shots[1].picture == Path("/nowhere/FRAME0001.JPG") and all(s.picture_sure for s in shots.values())
+    assert book.setups.of_shot(1) == (TIDAL_MILL, TAUGHT)
+    book.close()
+    assert (tmp_path / "log.format-3.ondine").exists()
