@@ -140,6 +140,11 @@ def test_an_interrupted_demo_begins_again(tmp_path):
     with pytest.raises(OSError, match="disk full"):
         install_demo(tmp_path, stop)
     assert not is_installed(tmp_path)
+    # A kill leaves the half-made logbook, and the database's own files beside it.
+    for ending in ("", "-wal", "-shm", ".lock"):
+        (tmp_path / f"tidal-mill.ondine.part{ending}").write_bytes(b"x" * 100)
+    install_demo(tmp_path)
+    assert is_installed(tmp_path) and not list(tmp_path.glob("*.part*"))
     install_demo(tmp_path)
     assert is_installed(tmp_path)
 

@@ -83,3 +83,10 @@ def test_a_table_of_a_hundred_thousand_flashes_is_refused_at_once():
     with pytest.raises(RecipeError, match=r"setup\.light\.units"):
         parse_recipe(json.dumps({**GOOD, "setup": {"light": {"units": units}}}), "mine.json")
     assert time.process_time() - began < 2
+
+
+def test_many_wrong_fields_are_not_all_said():
+    bad = {**GOOD, "setup": {"light": {"units": [{"power": "x" * 500}] * 40}}}
+    with pytest.raises(RecipeError, match="and 32 more") as caught:
+        parse_recipe(json.dumps(bad), "mine.json")
+    assert len(str(caught.value)) < 2000

@@ -48,7 +48,9 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
         past.append(_past_shot(entry, target))
         progress(done, len(season))
     unfinished = home / f"{LOGBOOK_NAME}.part"
-    unfinished.unlink(missing_ok=True)
+    for left in home.glob(f"{unfinished.name}*"):
+        # A kill left it half made, with the database's own files beside it.
+        left.unlink()
     logbook = Logbook.open(unfinished)
     try:
         logbook.shots.add_history(past)
@@ -58,7 +60,6 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
         logbook.state.put("ledger", _ledger(past).to_json())
     finally:
         logbook.close()
-    unfinished.with_name(unfinished.name + ".lock").unlink(missing_ok=True)
     unfinished.replace(demo_logbook(home))
 
 

@@ -28,6 +28,9 @@ NOT_ON_THE_WIRE = ("other",)
 MOST_BYTES = 1_000_000
 """A recipe or set-up has a few thousand."""
 
+MOST_SAID = 8
+"""So many wrong fields are named; nobody reads more at once."""
+
 MOST_PARTS = 64
 """No list of a table is longer: flashes, lines of a manual."""
 
@@ -172,10 +175,11 @@ def belief_from_wire(wire: Wire) -> Belief:
 
 def explain(source: str, what: str, error: ValidationError) -> str:
     """Say which fields are wrong, each with its path and what is wanted."""
-    lines = []
-    for item in error.errors(include_url=False):
+    lines, found = [], error.errors(include_url=False)
+    for item in found[:MOST_SAID]:
         where = ".".join(str(part) for part in item["loc"]) or "the file"
         given = item.get("input")
-        shown = f" (it is {given!r})" if isinstance(given, str | int | float) else ""
+        shown = f" (it is {given!r:.60})" if isinstance(given, str | int | float) else ""
         lines.append(f"{where}: {item['msg'][0].lower()}{item['msg'][1:]}{shown}")
-    return f"{source} is not a {what} that Ondine can use. Correct these fields: " + "; ".join(lines) + "."
+    more = f"; and {len(found) - MOST_SAID} more" if len(found) > MOST_SAID else ""
+    return f"{source} is not a {what} that Ondine can use. Correct these fields: " + "; ".join(lines) + f"{more}."

@@ -20,13 +20,14 @@ from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.errors import RESCUE, LogbookError, LogbookInUseError
 from ondine.logbook.file import ClaimedFile, claim, real_path
+from ondine.logbook.intake import PictureError
 from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.writing import PNG, check_target, write_whole
 from ondine.studio.events import Event, Notice
 from ondine.studio.log_file import keep_log
 from ondine.studio.studio import Studio, now
-from ondine.studio.worker import Guard
+from ondine.studio.worker import LOG, Guard, details_of
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.ending import EndSignals
@@ -264,8 +265,11 @@ class _Preparing(QThread):
         """See QThread."""
         try:
             self._prepare(self.progressed.emit)
-        except (OSError, LogbookError) as error:
+        except (OSError, LogbookError, PictureError) as error:
             self.problem = str(error)
+        except Exception as error:  # noqa: BLE001 - there is no window yet that could tell it
+            LOG.error("%s", details_of("laying out the demo", error))
+            self.problem = f"something unexpected, {error}. The file ondine.log has the details."
 
 
 def _prepared(app: QApplication, prepare: Callable[[Callable[[int, int], None]], None]) -> bool:
