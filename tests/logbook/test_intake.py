@@ -98,9 +98,11 @@ def test_a_clock_that_was_never_set_tells_nothing_and_harms_nothing(tmp_path, te
     path = tmp_path / "a.jpg"
     exif = Image.Exif()
     details = exif.get_ifd(0x8769)
-    details[0x9003], details[0x9011], details[0x9291] = text, zone, "9" * 50
+    details[0x9003], details[0x9011], details[0x9291], details[0x829D] = text, zone, "9" * 50, 8.0
     Image.new("RGB", (8, 8)).save(path, exif=exif)
-    assert read_picture(path).taken_at is None
+    facts = read_picture(path)
+    # What else it says is not lost with it.
+    assert facts.taken_at is None and facts.f_number == 8.0
 
 
 def test_pointers_in_the_exif_that_lead_nowhere(tmp_path):

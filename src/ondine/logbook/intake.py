@@ -86,6 +86,9 @@ def open_picture(path: Path) -> Iterator[Any]:
     except UnidentifiedImageError as error:
         raise PictureError(f"{path.name} cannot be read as a picture. Copy it from the camera again.") from error
     except Exception as error:
+        # The system's own errors have a number; those of a decoder have none.
+        if isinstance(error, OSError) and error.errno is not None:
+            raise PictureError(f"{path.name} cannot be read ({error.strerror}). See where it lies.") from error
         raise PictureError(
             f"{path.name} is damaged or not complete ({error}). Copy it from the camera again."
         ) from error
