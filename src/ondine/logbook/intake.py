@@ -159,19 +159,17 @@ def _taken_at(details: Any, fallback: Any, local: timezone | None) -> datetime |
         moment = datetime.strptime(text, "%Y:%m:%d %H:%M:%S")
     except ValueError:
         return None
+    # A clock that was never set tells nothing, and no camera is from the future.
+    if not FIRST_YEAR <= moment.year <= LAST_YEAR:
+        return None
     fraction = str(details.get(Base.SubsecTimeOriginal) or "").strip("\0 ")
-    if fraction.isdigit():
+    if fraction.isascii() and fraction.isdigit():
         moment += timedelta(seconds=float(f"0.{fraction}"))
     offset = str(details.get(Base.OffsetTimeOriginal) or "").strip("\0 ")
     try:
         zone = datetime.strptime(offset, "%z").tzinfo
     except ValueError:
         zone = local
-    try:
-        # Without any zone the camera's clock is taken as local time.
-        aware = moment.replace(tzinfo=zone) if zone else moment.astimezone()
-        found = aware.astimezone(UTC)
-    except (OverflowError, ValueError, OSError):
-        return None
-    # A clock that was never set tells nothing, and no camera is from the future.
-    return found if FIRST_YEAR <= found.year <= LAST_YEAR else None
+    # Without any zone the camera's clock is taken as local time.
+    aware = moment.replace(tzinfo=zone) if zone else moment.astimezone()
+    return aware.astimezone(UTC)
