@@ -19,7 +19,7 @@ MAX_PIXELS = 400_000_000
 """Over this a JPEG is refused. It is never decoded larger than it is needed."""
 
 MAX_PIXELS_WHOLE = 64_000_000
-"""Over this a PNG or TIFF is refused: it can only be decoded whole, which takes four bytes a pixel."""
+"""Over this a picture is refused that can only be decoded whole, which takes four bytes a pixel."""
 
 MAX_BYTES = 1_000_000_000
 
@@ -96,12 +96,13 @@ def open_picture(path: Path) -> Iterator[Any]:
 
 def _check_size(path: Path, image: Any) -> None:
     width, height = image.size
-    whole = image.format not in ("JPEG", "MPO")
+    # A progressive JPEG is held whole until its last scan.
+    whole = image.format not in ("JPEG", "MPO") or "progression" in image.info
     most = MAX_PIXELS_WHOLE if whole else MAX_PIXELS
     if width * height > most:
         raise PictureError(
             f"{path.name} has {width * height / 1e6:.0f} megapixels, more than the {most / 1e6:.0f} that Ondine "
-            f"reads of {'a PNG or TIFF' if whole else 'a JPEG'}. Save a smaller copy."
+            f"reads of {'a PNG, TIFF or progressive JPEG' if whole else 'a JPEG'}. Save a smaller copy."
         )
 
 
