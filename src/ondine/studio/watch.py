@@ -109,7 +109,7 @@ class FolderWatch:
         if (names is not None) != self.is_present:
             self.is_present = names is not None
             self._finder.presence(self.folder, self.is_present)
-        found = [(name, stat) for name in names or () if (stat := self._stat(name)) is not None]
+        found = [(name, known) for name in names or () if (known := self._stat(name)) is not None]
         for name, (size, modified_ns) in sorted(found, key=lambda entry: entry[1][1]):
             if self._stop.is_set():
                 return
