@@ -1,7 +1,9 @@
 import json
+import os
 from datetime import UTC, datetime
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from ondine.bench.simulated.jpeg import write_jpeg
@@ -62,6 +64,23 @@ def test_import_pairs_files_with_the_shots_of_their_time(tmp_path, capsys):
     book = Logbook.open(path)
     assert book.shots.get(2).picture == tmp_path / "b.jpg" and book.shots.get(1).picture is None
     book.close()
+
+
+def test_odd_files_do_not_end_an_import(tmp_path, capsys):
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
+    book.close()
+    files = [tmp_path / name for name in ("loop.jpg", "zero.jpg", os.fsdecode(b"\xff.jpg"), "year1.jpg", "good.jpg")]
+    files[0].symlink_to(files[0])
+    files[1].symlink_to("/dev/zero")
+    shade = np.full((40, 60, 3), 9, np.uint8)
+    write_jpeg(files[2], shade, Camera(), NOON)
+    write_jpeg(files[3], shade + 1, Camera(), datetime(1, 1, 2, tzinfo=UTC))
+    write_jpeg(files[4], shade + 2, Camera(), NOON)
+    assert main(["import", *map(str, files), "--logbook", str(path)]) == 2
+    said = capsys.readouterr()
+    assert "good.jpg: shot 1" in said.out and len(said.err.splitlines()) == 3
 
 
 def test_export_and_its_refusals(tmp_path, capsys):

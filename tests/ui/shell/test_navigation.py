@@ -1,5 +1,5 @@
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel
 
 
 def test_close_up_theme_blank_and_keys(bench, qtbot):
@@ -19,3 +19,16 @@ def test_close_up_theme_blank_and_keys(bench, qtbot):
     assert window.navigation.keys.isVisible()
     qtbot.keyClick(window, Qt.Key.Key_F1)
     assert not window.navigation.keys.isVisible() and QApplication.focusWidget() is window.bench.chart
+
+
+def test_the_smallest_window_cuts_no_line_of_the_keys_and_arrows_scroll_them(bench, qtbot):
+    window = bench.window
+    window.resize(window.minimumSize())
+    qtbot.keyClick(window, Qt.Key.Key_F1)
+    qtbot.wait(20)
+    page = window.navigation._keys_page
+    for label in page.findChildren(QLabel):
+        assert label.height() >= label.heightForWidth(label.width())
+    before = page.verticalScrollBar().value()
+    qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Down)
+    assert page.verticalScrollBar().value() > before

@@ -29,7 +29,8 @@ class Navigation:
         self._window, self.pages, self._bench, self._log = window, pages, bench, log
         self._side, self._messages = side, messages
         self.before = Drawer("Before the first shot", side.preflight, window)
-        self.keys = Drawer("Keys", keys_page(), window)
+        self._keys_page = keys_page()
+        self.keys = Drawer("Keys", self._keys_page, window)
         self.blank = Blank(window)
         for drawer in (self.before, self.keys):
             drawer.closed.connect(self.go_back)
@@ -78,8 +79,10 @@ class Navigation:
         self._log.list.setFocus()
 
     def toggle_keys(self) -> None:
-        """Open or close the page of keys."""
+        """Open or close the page of keys; arrows scroll it."""
         self.toggle(self.keys)
+        if self.keys.isVisible():
+            self._keys_page.setFocus()
 
     def toggle(self, drawer: Drawer) -> None:
         """Open or close a drawer; one at a time."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.shell.keys import KEYS
@@ -66,8 +66,8 @@ class Blank(QWidget):
         self.lifted.emit()
 
 
-def keys_page() -> QWidget:
-    """Return the list of all keys."""
+def keys_page() -> QScrollArea:
+    """Return the list of all keys; a window that is too low for it scrolls."""
     page = QWidget()
     grid = QGridLayout(page)
     grid.setVerticalSpacing(2)
@@ -87,4 +87,10 @@ def keys_page() -> QWidget:
     caution.setWordWrap(True)
     grid.addWidget(caution, len(shown), 0, 1, 2)
     grid.setRowStretch(len(shown) + 1, 1)
-    return page
+    scroll = QScrollArea()
+    scroll.setAccessibleName("All keys")
+    scroll.setWidgetResizable(True)
+    scroll.setFrameShape(QFrame.Shape.NoFrame)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    scroll.setWidget(page)
+    return scroll
