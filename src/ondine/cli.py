@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import os
 import sys
@@ -19,6 +20,10 @@ VIEWS = ("bench", "close-up", "log", "keys", "card", *(stage.key for stage in ST
 
 def main(argv: list[str] | None = None) -> int:
     """Run one command; return the exit code."""
+    for stream in (sys.stdout, sys.stderr):
+        # A file's name may hold what is no text, and shall be told all the same.
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     arguments = list(sys.argv[1:] if argv is None else argv)
     if arguments[:1] and arguments[0] in COMMANDS:
         parsed = _command_parser().parse_args(arguments)
