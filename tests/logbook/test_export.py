@@ -3,6 +3,8 @@
 import csv
 import io
 import sqlite3
+import subprocess
+import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -126,3 +128,24 @@ def test_reading_on_media_that_cannot_be_written(tmp_path, monkeypatch):
     finally:
         place.chmod(0o755)
     assert beside(place / "log.ondine") == before
+
+
+def test_reading_what_a_crash_left_changes_nothing_and_sees_the_last_change(tmp_path):
+    book = tmp_path / "log.ondine"
+    Logbook.open(book).close()
+    script = (
+        "import os, signal, sqlite3, sys\n"
+        "book = sqlite3.connect(sys.argv[1], isolation_level=None)\n"
+        "book.execute(\"INSERT INTO state VALUES ('theme', 'day')\")\n"
+        "os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+    subprocess.run([sys.executable, "-c", script, str(book)], check=False)
+    for with_shm in (True, False):
+        if not with_shm:
+            (tmp_path / "log.ondine-shm").unlink()
+        before = {name: content for name, content in beside(book).items() if not name.endswith("-shm")}
+        with reading(book) as copy:
+            assert copy.state.get("theme") == "day"
+        after = beside(book)
+        assert ("log.ondine-shm" in after) == with_shm
+        assert {name: content for name, content in after.items() if not name.endswith("-shm")} == before

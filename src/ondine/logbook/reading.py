@@ -45,16 +45,21 @@ def reading(path: Path) -> Iterator[Logbook]:
 
 
 def _copy(place: Path, copy: Path) -> None:
-    if unfinished_beside(place):
-        try:
-            # With an open window the files beside it are in use; SQLite sorts out who reads what.
-            _back_up(f"{place.as_uri()}?mode=ro", copy)
-        except sqlite3.OperationalError:
-            # Read-only media that was pulled out of a running camera bag: nobody writes there.
-            with copied_aside(place) as aside:
-                _back_up(aside.as_uri(), copy)
-    else:
+    if not unfinished_beside(place):
         _back_up(f"{place.as_uri()}?immutable=1", copy)
+    elif not place.with_name(place.name + "-shm").exists() or not _backed_up_beside_others(place, copy):
+        # Nobody has it open: a crash left it so, perhaps on media that cannot be written.
+        with copied_aside(place) as aside:
+            _back_up(aside.as_uri(), copy)
+
+
+def _backed_up_beside_others(place: Path, copy: Path) -> bool:
+    """Copy while a window may write: SQLite sorts out who reads what. Return whether it could."""
+    try:
+        _back_up(f"{place.as_uri()}?mode=ro", copy)
+    except sqlite3.OperationalError:
+        return False
+    return True
 
 
 def _back_up(source_uri: str, copy: Path) -> None:
