@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -22,6 +23,7 @@ MAX_PIXELS_WHOLE = 64_000_000
 """Over this a picture is refused that can only be decoded whole, which takes four bytes a pixel."""
 
 MAX_BYTES = 1_000_000_000
+SILENCE = logging.NullHandler()
 
 
 class PictureError(Exception):
@@ -70,6 +72,7 @@ def open_picture(path: Path) -> Iterator[Any]:
 
     # What it finds odd and reads all the same is of no use to anybody at the terminal.
     warnings.filterwarnings("ignore", module="PIL")
+    logging.getLogger("PIL").addHandler(SILENCE)
     # Our own bounds are told in words; the library's would come first, and as a fault of the file.
     Image.MAX_IMAGE_PIXELS = None
     try:
