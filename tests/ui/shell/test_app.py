@@ -75,3 +75,18 @@ def test_a_window_that_is_closed_before_it_was_drawn_does_not_wait_for_that(tmp_
     began = time.monotonic()
     ui.open_window(ui.fresh(tmp_path / "new.ondine", None)).close()
     assert time.monotonic() - began < 30
+
+
+def test_a_window_that_cannot_be_built_lets_its_logbook_go_and_says_so(qapp, tmp_path, monkeypatch):
+    def breaks(*_: object) -> None:
+        raise RuntimeError("what nobody expected")
+
+    path = tmp_path / "log.ondine"
+    with monkeypatch.context() as broken:
+        broken.setattr(ui, "MainWindow", breaks)
+        with pytest.raises(RuntimeError, match="nobody expected"):
+            ui.open_window(ui.fresh(path, tmp_path))
+    # Nothing of it holds the logbook, or goes on.
+    ui.open_window(ui.fresh(path, tmp_path)).close()
+    words = ui._no_window_words(path, tmp_path / "ondine.log")
+    assert str(path) in words and "ondine.log" in words and "ondine rescue" in words

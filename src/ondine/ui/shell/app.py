@@ -24,7 +24,7 @@ from ondine.logbook.intake import PictureError
 from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.writing import PNG, check_target, write_whole
-from ondine.studio.events import Event, Notice
+from ondine.studio.events import Notice
 from ondine.studio.log_file import keep_log
 from ondine.studio.studio import Studio, now
 from ondine.studio.worker import LOG, Guard, details_of
@@ -158,14 +158,14 @@ def run(
 ) -> int:
     """Show the window until it is closed. `prepare(progress)` runs first, in the background."""
     app = application()
-    keep_log()
-    troubles: list[Event] = []
-    install_hooks(Guard(troubles.append), lambda: None)
+    log = keep_log()
+    # Until there is a window, what nobody expected is only logged.
+    guard = Guard(lambda _: None)
+    install_hooks(guard, lambda: None)
     signals = EndSignals(app.quit, app)
     if prepare is not None and not _prepared(app, prepare):
         return 1
     opened = opening()
-    window: MainWindow | None = None
     try:
         window = open_window(opened, theme, stays=True)
     except LogbookInUseError as error:
@@ -176,8 +176,8 @@ def run(
     except LogbookError as error:
         return _tell(app, str(error), theme)
     except Exception as error:  # noqa: BLE001 - there is no window yet that could tell it
-        Guard(troubles.append).tell("opening the window", error)
-        return _tell(app, _no_window_words(opened.logbook), theme)
+        guard.tell("opening the window", error)
+        return _tell(app, _no_window_words(opened.logbook, log), theme)
     _watch_over(window, opened.logbook, signals)
     window.show()
     return app.exec()
@@ -199,10 +199,11 @@ def _watch_over(window: MainWindow, logbook: Path, signals: EndSignals) -> None:
     window.drawn.connect(lambda: SecondStarts(real_path(logbook), come_forth, window))
 
 
-def _no_window_words(logbook: Path) -> str:
+def _no_window_words(logbook: Path, log: Path | None) -> str:
+    where = f" The details for a report are in {log}." if log is not None else ""
     return (
-        f"The logbook {logbook} could not be shown, for a reason that Ondine did not expect. It was left as it is; "
-        f"the reason is in the file ondine.log (docs/tour.md says where). {RESCUE}"
+        f"The logbook {logbook} could not be shown, for a reason that Ondine did not expect. It was left as it is."
+        f"{where} {RESCUE}"
     )
 
 
