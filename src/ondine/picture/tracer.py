@@ -11,6 +11,7 @@ from typing import Any
 from ondine.picture.distance import (
     ALL_PARTS,
     BIG_PARTS,
+    CROWN_BIT,
     FILLET,
     POOL,
     crater_height,
@@ -298,6 +299,10 @@ def surface(
     return True
 
 
+SPIKE_SHARE, SPIKE_STEP_MM = 0.3, 0.2
+"""How a bundle goes on among the spikes of a crown: by a share of what looks free, and no farther than this."""
+
+
 @jit
 def approach(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, wide: float) -> tuple[float, int]:
     """How far a bundle of rays with this radius runs through free air, and which parts any of it can meet."""
@@ -308,12 +313,24 @@ def approach(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: flo
     t = near
     if mask == 0 and s[0] == 0.0:
         return t, mask
-    for _ in range(60):
-        free = liquid(s, x + t * dx, y + t * dy, z + t * dz, mask)[0] - wide
+    for _ in range(100):
+        px, py, pz = x + t * dx, y + t * dy, z + t * dz
+        free = liquid(s, px, py, pz, mask)[0] - wide
+        if mask & CROWN_BIT and among_spikes(s, px, py, pz, wide):
+            # From between two of them a spike looks farther away than it is.
+            free = min(free * SPIKE_SHARE, SPIKE_STEP_MM)
         if free < 0.05 or t > far:
             break
         t += free
     return t, mask
+
+
+@jit
+def among_spikes(s: Any, x: float, y: float, z: float, wide: float) -> bool:
+    """Whether a place is where a crown's wall and its spikes can be, or so near."""
+    r = math.sqrt(x * x + y * y)
+    inner, outer = s[12] - 2.0 * s[15] - 0.3 - wide, s[12] + s[14] + 2.3 + wide
+    return s[13] > 0.0 and inner < r < outer and z < 1.9 * s[13] + 0.3 + wide
 
 
 @jit
