@@ -36,7 +36,7 @@ def wait(window):
         return
     if "note" in sys.argv[2]:
         window.shots.edit_note()
-        QTest.keyClicks(window.bench.note, "half a w")
+        QTest.keyClicks(window.bench.shot.note, "half a w")
     print("ready", flush=True)
 
 if __name__ == "__main__":

@@ -2,9 +2,11 @@
 
 import json
 import os
+import sqlite3
 import subprocess
 import sys
 import tempfile
+from contextlib import closing
 from pathlib import Path
 
 from PIL import Image, ImageDraw, ImageFont
@@ -17,7 +19,6 @@ SEASON = ROOT / "src" / "ondine" / "demo" / "season"
 FONT = ROOT / "src" / "ondine" / "assets" / "fonts" / "B612-Regular.otf"
 VIEWS = [
     ("bench", "day"),
-    ("bench", "dark-room"),
     ("log", "day"),
     *((stage.key, "day") for stage in STAGES),
     ("rig", "dark-room"),
@@ -33,7 +34,16 @@ def main() -> None:
         for view, theme in VIEWS:
             draw(home, view, theme, OUT / f"{view}-{theme}.png")
         draw(home, "rig", "day", OUT / "rig-200-percent.png", scale=2)
+        doubt_newest_picture(Path(home) / "ondine" / "demo" / "tidal-mill.ondine")
+        draw(home, "bench", "dark-room", OUT / "bench-dark-room.png")
     contact_sheet(OUT / "shapes.png")
+
+
+def doubt_newest_picture(logbook: Path) -> None:
+    """Let it be a question whether the newest picture is its shot's."""
+    with closing(sqlite3.connect(logbook)) as raw:
+        raw.execute("UPDATE picture SET sure = 0 WHERE shot_id = (SELECT max(id) FROM shot)")
+        raw.commit()
 
 
 def draw(home: str, view: str, theme: str, path: Path, scale: int = 1) -> None:

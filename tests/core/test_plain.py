@@ -68,9 +68,9 @@ def test_numbers_that_are_none_and_texts_that_are_none(text):
 
 
 def test_lists():
-    assert plain.read_list(Part, '[{"size": 1}, {"size": 2.5}]') == [Part(1), Part(2.5)]
+    assert plain.parse_list(Part, '[{"size": 1}, {"size": 2.5}]') == [Part(1), Part(2.5)]
     with pytest.raises(ValueError, match="no list"):
-        plain.read_list(Part, "{}")
+        plain.parse_list(Part, "{}")
 
 
 JSON = st.recursive(

@@ -35,12 +35,12 @@ def _finite(text: str) -> float:
     return value
 
 
-def read_text(kind: type[T], text: str) -> T:
+def parse(kind: type[T], text: str) -> T:
     """Make a dataclass from its JSON text. Raises ValueError."""
     return read(kind, loads(text))
 
 
-def read_list(kind: type[T], text: str) -> list[T]:
+def parse_list(kind: type[T], text: str) -> list[T]:
     """Make a list of dataclasses from its JSON text. Raises ValueError."""
     data = loads(text)
     if not isinstance(data, list):

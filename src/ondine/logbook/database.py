@@ -12,6 +12,7 @@ from sqlalchemy.exc import DBAPIError, NoResultFound
 from sqlalchemy.orm import Session
 
 from ondine.logbook.errors import LogbookError, sqlite_words
+from ondine.logbook.file import readable
 
 
 class Database:
@@ -42,11 +43,6 @@ class Database:
 def url_of(path: Path) -> URL:
     """Return a file's URL, whatever characters its name holds: `?` and `%` mean nothing in it."""
     return URL.create("sqlite", database=str(path))
-
-
-def readable(raw: bytes) -> str:
-    """Read a text of the file: one flipped bit in a note must not hide the shot."""
-    return raw.decode("utf-8", "replace")
 
 
 def _engine(path: Path) -> Engine:

@@ -238,6 +238,11 @@ def _inspect_sqlite(place: Path, path: Path) -> int:
     return version
 
 
+def readable(raw: bytes) -> str:
+    """Read a text of the file: one flipped bit in a note must not hide the shot."""
+    return raw.decode("utf-8", "replace")
+
+
 def _missing(connection: sqlite3.Connection) -> str:
     found: dict[str, set[str]] = {}
     listed = "SELECT m.name, c.name FROM sqlite_master AS m JOIN pragma_table_info(m.name) AS c WHERE m.type = 'table'"

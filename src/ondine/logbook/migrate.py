@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import filecmp
-import secrets
 import sqlite3
 from contextlib import closing
 from dataclasses import replace
@@ -12,7 +11,7 @@ from typing import Any
 
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, ClaimedFile
-from ondine.logbook.writing import sync_folder
+from ondine.logbook.writing import part_beside, sync_folder
 
 
 def migrated(claimed: ClaimedFile) -> ClaimedFile:
@@ -39,7 +38,7 @@ def create(path: Path) -> None:
     """Make a new logbook: beside its place first, so that there is a whole one or none. Raises LogbookError."""
     from sqlalchemy.exc import DBAPIError
 
-    part = path.with_name(f".ondine-{secrets.token_hex(6)}.part")
+    part = part_beside(path)
     try:
         try:
             upgrade_to(part, SCHEMA_VERSION)
@@ -58,7 +57,7 @@ def create(path: Path) -> None:
 
 def keep_copy(path: Path, version: int) -> Path:
     """Copy a logbook beside itself, verify the copy, and return its place. Raises LogbookError."""
-    part = path.with_name(f".ondine-{secrets.token_hex(6)}.part")
+    part = part_beside(path)
     try:
         try:
             back_up(path, part)

@@ -54,7 +54,7 @@ class OutcomeFile:
         found = []
         for place in self._places:
             with suppress(OSError, ValueError):
-                found += [_from_plain(kept) for kept in plain.read_list(_Kept, place.read_text(encoding="utf-8"))]
+                found += [_from_plain(kept) for kept in plain.parse_list(_Kept, place.read_text(encoding="utf-8"))]
         return found
 
     def forget(self) -> None:

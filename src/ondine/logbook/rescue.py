@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.file import APPLICATION_ID, COLUMNS, HEADER_BYTES, MAGIC, copied_aside, real_path
+from ondine.logbook.file import APPLICATION_ID, COLUMNS, HEADER_BYTES, MAGIC, copied_aside, readable, real_path
 from ondine.logbook.migrate import upgrade_to
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import sync_folder
@@ -93,7 +93,7 @@ def _mend_header(copy: Path) -> None:
 def _save(copy: Path, path: Path, to: Path) -> Saved:
     saved = Saved()
     with closing(sqlite3.connect(copy)) as source:
-        source.text_factory = lambda raw: raw.decode("utf-8", "replace")
+        source.text_factory = readable
         version = _version(source)
         if version == 0:
             raise LogbookError(f"Nothing can be read of {path}: not even the names of its tables. Restore a copy.")

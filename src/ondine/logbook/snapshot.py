@@ -10,7 +10,7 @@ from contextlib import closing
 from dataclasses import dataclass, field, replace
 
 from ondine.logbook.errors import LogbookError, sqlite_words
-from ondine.logbook.file import SCHEMA_VERSION, ClaimedFile
+from ondine.logbook.file import SCHEMA_VERSION, ClaimedFile, readable
 from ondine.logbook.records import ShotRecord, ShotState, shot_record
 
 _NEWEST = """
@@ -41,7 +41,7 @@ def take_snapshot(claimed: ClaimedFile, count: int) -> Snapshot:
     try:
         with closing(sqlite3.connect(claimed.path, timeout=3)) as connection:
             connection.row_factory = sqlite3.Row
-            connection.text_factory = lambda raw: raw.decode("utf-8", "replace")
+            connection.text_factory = readable
             rows = connection.execute(_NEWEST, (count,)).fetchall()
             state = {str(key): str(value) for key, value in connection.execute("SELECT key, value FROM state")}
     except sqlite3.Error as error:

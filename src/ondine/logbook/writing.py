@@ -71,7 +71,7 @@ def check_target(path: Path, *kinds: Kind) -> Path:
 def write_whole(path: Path, write: Callable[[BinaryIO], object], *kinds: Kind) -> None:
     """Write a file of one of these kinds, replacing one of the same kind. Raises WriteError."""
     place = check_target(path, *kinds)
-    part = place.with_name(f".ondine-{secrets.token_hex(6)}.part")
+    part = part_beside(place)
     try:
         try:
             with open(part, "xb") as file:
@@ -87,6 +87,11 @@ def write_whole(path: Path, write: Callable[[BinaryIO], object], *kinds: Kind) -
         sync_folder(place.parent)
     except OSError as error:
         raise WriteError(_cannot(path, error)) from error
+
+
+def part_beside(place: Path) -> Path:
+    """Return a name beside a place for what becomes it, short enough beside the longest name."""
+    return place.with_name(f".ondine-{secrets.token_hex(6)}.part")
 
 
 def write_text(path: Path, text: str, *kinds: Kind) -> None:

@@ -72,4 +72,4 @@ def test_four_drops_in_the_smallest_window_leave_room_for_the_times_and_words(be
     untagged = replace(window.in_view.shot, shapes=(), state=ShotState.FIRED)
     assert untagged.picture and not untagged.outcome_known
     window.bench.show_shot(untagged)
-    assert window.bench.detail.needs().height() <= window.bench.detail.height()
+    assert window.bench.shot.detail.needs().height() <= window.bench.shot.detail.height()

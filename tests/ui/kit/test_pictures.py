@@ -28,7 +28,7 @@ def test_pictures_come_later_and_stay(qtbot, tmp_path):
 
 
 def test_a_picture_that_was_moved_away_is_said(bench, qtbot):
-    view = bench.window.bench.picture
+    view = bench.window.bench.shot.picture
     view.show_picture(Path("/nowhere/frame.jpg"), "")
     view.repaint()
     bench.window.loader.wait()

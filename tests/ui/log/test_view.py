@@ -26,5 +26,5 @@ def test_the_log_filters_and_gives_a_shot_back(bench, qtbot):
 
 def test_an_empty_logbook_says_what_will_be_there(bench, qtbot):
     bench.window.in_view.show(None)
-    assert "Space" in bench.window.bench.picture.accessibleDescription()
+    assert "Space" in bench.window.bench.shot.picture.accessibleDescription()
     assert not bench.window.bench.board.buttons["crown"].isEnabled()

@@ -2,12 +2,8 @@
 
 import json
 import time
-from dataclasses import replace
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication
-from PySide6.QtTest import QTest
 
 from ondine.logbook import outcomes
 from ondine.logbook.errors import LogbookError
@@ -15,7 +11,6 @@ from ondine.logbook.outcomes import OutcomeFile
 from ondine.logbook.records import ShotQuery, ShotState
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import WriteError
-from ondine.ui.kit import shot_list
 
 
 @pytest.fixture(autouse=True)
@@ -113,66 +108,3 @@ def test_closing_in_the_middle_of_a_shot_closes_after_it(bench, qtbot):
     book = Logbook.open(bench.path)
     assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
     book.close()
-
-
-def test_a_note_that_is_being_typed_stays_with_its_shot_when_the_next_one_fires(bench, qtbot):
-    note = bench.window.bench.note
-    bench.window.shots.edit_note()
-    note.selectAll()
-    QTest.keyClicks(note, "of the old one")
-    old = bench.window.in_view.shot
-    bench.studio.bench.fire(bench.studio.composer.plan)
-    bench.settle(qtbot)
-    assert bench.window.in_view.shot.id == old.id + 1 and note.text() == ""
-    QTest.keyClicks(note, "of the new one")
-    QTest.keyClick(note, Qt.Key.Key_Return)
-    bench.settle(qtbot)
-    notes = {s.id: s.note for s in bench.studio.writer.logbook.shots.find(ShotQuery())}
-    assert notes[old.id] == "of the old one" and notes[old.id + 1] == "of the new one"
-
-
-def test_what_nobody_expected_is_said_and_its_details_can_be_copied(bench, qtbot):
-    bench.controller.before = lambda: 1 / 0
-    bench.window.bench_actions.fire()
-    bench.settle(qtbot)
-    messages = bench.window.messages
-    assert "did not expect" in messages.text() and messages.copy.isVisible()
-    QTest.mouseClick(messages.copy, Qt.MouseButton.LeftButton)
-    copied = QGuiApplication.clipboard().text()
-    assert "ZeroDivisionError" in copied and "at the bench" in copied
-
-
-def test_no_message_takes_the_place_of_one_that_was_not_read(bench, qtbot):
-    messages = bench.window.messages
-    messages.trouble("First.")
-    messages.trouble("Second.", "details")
-    messages.notice("By the way.")
-    assert messages.text() == "By the way." and not messages.copy.isVisible()
-    for shown in ("Second.   (Esc, 1 more)", "First.   (Esc)"):
-        messages.dismiss()
-        assert messages.text() == shown and messages.isVisible()
-    messages.dismiss()
-    assert not messages.isVisible()
-
-
-def test_a_picture_in_question_is_asked_for_and_answered_by_key_and_by_mouse(bench, qtbot):
-    window, page = bench.window, bench.window.bench
-    shot = window.in_view.shot
-    asked: list[tuple[int, bool]] = []
-    bench.studio.log.answer_picture = lambda *answer: asked.append(answer)
-    page.show_shot(replace(shot, picture_sure=False))
-    assert page.question.isVisible() and not page.note.isVisible()
-    window.in_view.shot = replace(shot, picture_sure=False)
-    QTest.mouseClick(page.question.no, Qt.MouseButton.LeftButton)
-    QTest.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.AltModifier)
-    assert asked == [(shot.id, False), (shot.id, True)]
-    page.show_shot(shot)
-    assert not page.question.isVisible() and page.note.isVisible()
-
-
-def test_a_picture_that_does_not_come_is_not_waited_for_for_ever(bench):
-    shot = replace(bench.window.in_view.shot, picture=None)
-    soon, late = shot.at + shot_list.ARRIVES_WITHIN / 2, shot.at + shot_list.ARRIVES_WITHIN * 2
-    assert "comes in a moment" in shot_list.no_picture_words(shot, soon)
-    assert "No picture of this shot has come" in shot_list.no_picture_words(shot, late)
-    assert "did not fire" in shot_list.no_picture_words(replace(shot, state=ShotState.FAILED), soon)

@@ -75,8 +75,8 @@ def test_nothing_is_clipped_too_small_or_on_top_of_another(bench, qtbot, size, d
         if button.text() and not isinstance(button, ShapeButton):
             assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width(), button.text()
     assert not visible(window.bench, QScrollBar)
-    siblings = [window.bench.chart, window.bench.strip, window.bench.fire, window.bench.splash, window.bench.picture,
-                window.bench.note, window.bench.board, window.bench.interval, window.bench.flash]  # fmt: skip
+    siblings = [window.bench.chart, window.bench.strip, window.bench.fire, window.bench.splash, window.bench.shot.picture,
+                window.bench.shot.note, window.bench.board, window.bench.interval, window.bench.flash]  # fmt: skip
     boxes = [QRect(w.mapTo(window, QPoint(0, 0)), w.size()) for w in siblings]
     for i, box in enumerate(boxes):
         for other in boxes[i + 1 :]:
@@ -95,7 +95,7 @@ def test_the_waterline_is_one_line(bench, qtbot):
 
 def test_every_control_has_a_name_and_can_be_reached_by_tab(bench, qtbot):
     window = bench.window
-    for control in [*visible(window, CONTROLS), window.bench.chart, window.bench.splash, window.bench.picture]:
+    for control in [*visible(window, CONTROLS), window.bench.chart, window.bench.splash, window.bench.shot.picture]:
         if isinstance(control.parent(), QAbstractSpinBox | QComboBox):
             continue
         named = control.accessibleName() or (control.text() if isinstance(control, QAbstractButton) else "")
@@ -108,7 +108,7 @@ def test_every_control_has_a_name_and_can_be_reached_by_tab(bench, qtbot):
         reached.add(window.focusWidget())
         if window.focusWidget() is start:
             break
-    wanted = {window.bench.interval, window.bench.flash, window.bench.fire, window.bench.strip, window.bench.note,
+    wanted = {window.bench.interval, window.bench.flash, window.bench.fire, window.bench.strip, window.bench.shot.note,
               window.header.log, *window.bench.board.buttons.values()}  # fmt: skip
     assert wanted <= reached
 
@@ -116,7 +116,7 @@ def test_every_control_has_a_name_and_can_be_reached_by_tab(bench, qtbot):
 def test_focus_can_be_seen_on_every_kind_of_control(bench, qtbot):
     window = bench.window
     for control in (window.bench.chart, window.bench.fire, window.bench.interval, window.bench.strip,
-                    window.bench.note, window.header.rig, window.bench.board.buttons["crown"]):  # fmt: skip
+                    window.bench.shot.note, window.header.rig, window.bench.board.buttons["crown"]):  # fmt: skip
         window.bench.add_drop.setFocus()
         qtbot.wait(10)
         before = grabbed(control)

@@ -28,9 +28,9 @@ def test_the_main_job_by_keyboard_alone(bench, qtbot):
     assert (shot.shapes, shot.rating, shot.state) == (("full-umbrella",), 4, ShotState.FIRED)
     assert window.bench.board.buttons["full-umbrella"].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_F8)
-    assert window.bench.note.hasFocus()
-    qtbot.keyClicks(window.bench.note, "for print 3")
-    qtbot.keyClick(window.bench.note, Qt.Key.Key_Return)
+    assert window.bench.shot.note.hasFocus()
+    qtbot.keyClicks(window.bench.shot.note, "for print 3")
+    qtbot.keyClick(window.bench.shot.note, Qt.Key.Key_Return)
     bench.settle(qtbot)
     assert bench.studio.writer.logbook.shots.find(ShotQuery())[0].note == "for print 3"
 
@@ -39,9 +39,9 @@ def test_letters_and_space_are_text_while_one_types(bench, qtbot):
     window = bench.window
     shots = bench.studio.writer.logbook.shots.count()
     window.shots.edit_note()
-    qtbot.keyClicks(window.bench.note, "a frog")
+    qtbot.keyClicks(window.bench.shot.note, "a frog")
     bench.settle(qtbot)
-    assert window.bench.note.text().endswith("a frog")
+    assert window.bench.shot.note.text().endswith("a frog")
     assert bench.studio.writer.logbook.shots.count() == shots
     assert bench.window.in_view.shot.shapes == ("crown",)
 

@@ -72,7 +72,7 @@ class LightSession:
     @staticmethod
     def from_json(text: str) -> LightSession:
         """Read what `to_json` wrote. Raises ValueError for what it cannot have been."""
-        kept = plain.read_text(_Kept, text)
+        kept = plain.parse(_Kept, text)
         made = LightSession(
             tuple(_frame(f) for f in kept.subject),
             tuple(_frame(f) for f in kept.background),

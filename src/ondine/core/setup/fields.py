@@ -110,16 +110,27 @@ def within_limits(owner: T) -> T:
     return owner
 
 
-def check_patterns(owner: object) -> None:
+def check_patterns(owner: object, prefix: str = "") -> None:
     """Raise ValueError for the first text that has not the pattern which its field declares."""
-    for path, value in leaves(owner):
-        pattern = _pattern(owner, path) if isinstance(value, str) else None
-        if pattern is not None and not re.fullmatch(pattern.strip("^$"), str(value)):
-            raise ValueError(f"{path} cannot be {value!r:.40}")
+    kind: Any = type(owner)
+    for name, pattern in _patterns(kind):
+        value = getattr(owner, name)
+        if pattern is not None:
+            if not pattern.fullmatch(value):
+                raise ValueError(f"{prefix}{name} cannot be {value!r:.40}")
+        elif isinstance(value, tuple):
+            for index, part in enumerate(value):
+                if is_dataclass(part):
+                    check_patterns(part, f"{prefix}{name}.{index}.")
+        elif is_dataclass(value):
+            check_patterns(value, f"{prefix}{name}.")
 
 
-def _pattern(owner: object, path: str) -> str | None:
-    return about(owner, path).pattern
+@lru_cache(maxsize=64)
+def _patterns(kind: Any) -> tuple[tuple[str, re.Pattern[str] | None], ...]:
+    """The pattern of each field of a dataclass, None where it has none."""
+    listed = [(known.name, known.metadata.get("about", About("")).pattern) for known in fields(kind)]
+    return tuple((name, None if pattern is None else re.compile(pattern.strip("^$"))) for name, pattern in listed)
 
 
 def out_of_limits(owner: object, prefix: str = "") -> Iterator[tuple[str, object, About]]:

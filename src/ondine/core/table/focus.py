@@ -59,7 +59,7 @@ class Focus:
     @staticmethod
     def from_json(text: str) -> Focus:
         """Read what `to_json` wrote. Raises ValueError for what it cannot have been."""
-        made = plain.read_text(Focus, text)
+        made = plain.parse(Focus, text)
         if len(made.done) != len(STEPS) or not {path for path, _ in made.held} <= set(HOLDS_ON):
             raise ValueError("these are no steps of the focus")
         return made

@@ -54,4 +54,4 @@ class Ledger:
     @staticmethod
     def from_json(text: str) -> Ledger:
         """Read what `to_json` wrote. Raises ValueError for what it cannot have been."""
-        return within_limits(plain.read_text(Ledger, text))
+        return within_limits(plain.parse(Ledger, text))

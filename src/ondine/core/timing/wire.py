@@ -23,5 +23,5 @@ class _Kept:
 
 def sequence_from_json(text: str) -> Sequence:
     """Read a sequence that `sequence_to_json` wrote. Raises ValueError; SequenceError if it breaks a rule."""
-    kept = plain.read_text(_Kept, text)
+    kept = plain.parse(_Kept, text)
     return Sequence(kept.drops, kept.flash_us)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
-
 from PySide6.QtCore import QPointF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
@@ -11,7 +9,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -23,16 +20,14 @@ from ondine.core.forecast.prediction import Prediction
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import MAX_DROPS
-from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord
 from ondine.ui.bench.flight_chart import FlightChart
-from ondine.ui.bench.question import PictureQuestion
+from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
 from ondine.ui.bench.tag_board import TagBoard
 from ondine.ui.kit.number_field import MillisecondField, TitledField
-from ondine.ui.kit.picture_view import PictureView
 from ondine.ui.kit.pictures import PictureLoader
-from ondine.ui.kit.shot_list import SHOT, ShotList, no_picture_words, outcome_words, timing_words
+from ondine.ui.kit.shot_list import SHOT, ShotList
 from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
 from ondine.ui.kit.words import Words
 
@@ -71,19 +66,7 @@ class BenchPage(QWidget):
         self.shape_words = Words(LARGE_PX, bold=True, role="ink")
         self.other_words = Words(SMALL_PX)
         self.facts = Words(SMALL_PX, lines=2)
-        self.picture = PictureView(loader)
-        self.detail = Words(SMALL_PX, lines=2, role="ink")
-        self.note = QLineEdit()
-        self.note.setAccessibleName("Note on the shot in view")
-        self.note.setPlaceholderText("Note on this shot  F8")
-        self.note.setMaxLength(500)
-        self.question = PictureQuestion()
-        self._shown: ShotRecord | None = None
-        # A picture that does not come is not waited for for ever.
-        self._patience = QTimer(self)
-        self._patience.setSingleShot(True)
-        self._patience.setInterval(ARRIVES_WITHIN // timedelta(milliseconds=1) + 1000)
-        self._patience.timeout.connect(self._show_picture)
+        self.shot = ShotPanel(loader)
         self.strip = ShotList(loader, QSize(96, 64), grid=False)
         self.strip.setAccessibleName("Recent shots")
         self.board = TagBoard()
@@ -127,11 +110,7 @@ class BenchPage(QWidget):
         right.addWidget(self.splash)
         right.addWidget(self.facts)
         right.addSpacing(FACTS_PX - self.facts.height())
-        right.addWidget(self.picture)
-        right.addSpacing(4)
-        right.addWidget(self.detail)
-        right.addWidget(self.note)
-        right.addWidget(self.question)
+        right.addWidget(self.shot)
         right.addStretch(1)
 
         upper = QHBoxLayout()
@@ -204,7 +183,7 @@ class BenchPage(QWidget):
         spare = self.height() - BOARD_PX - CAPTION_PX - FACTS_PX - DETAIL_PX - 3 * GRID_PX
         width = int(max(240, min(0.32 * self.width(), spare / 2 * 1.5)))
         self._column.setFixedWidth(width)
-        for view in (self.splash, self.picture):
+        for view in (self.splash, self.shot.picture):
             view.setFixedSize(width, round(width / 1.5))
         self.chart.set_water_line(self.water_line())
         self.water_moved.emit()
@@ -249,8 +228,8 @@ class BenchPage(QWidget):
         self.strip.selectionModel().currentChanged.connect(
             lambda index, _: self.viewed.emit(index.data(SHOT)) if index.isValid() else None
         )
-        self.note.editingFinished.connect(self.keep_note)
-        self.question.answered.connect(self.answered)
+        self.shot.noted.connect(self.noted)
+        self.shot.answered.connect(self.answered)
 
     def toggle_step(self) -> None:
         """Change the step of the arrow keys between a millisecond and a tenth."""
@@ -344,47 +323,8 @@ class BenchPage(QWidget):
 
     def show_shot(self, shot: ShotRecord | None) -> None:
         """Show a shot's picture, tags and note; None while there is no shot."""
-        before = self._shown
-        if before is not None and (shot is None or shot.id != before.id):
-            # A note that is being typed is about the shot that was in view.
-            self.keep_note()
-            self.note.setModified(False)
-        self._shown = shot
-        self._show_picture()
-        self.question.setVisible(shot is not None and not shot.picture_sure)
-        self.note.setVisible(shot is None or shot.picture_sure)
-        if shot is None:
-            self.detail.set_text("")
-            self.note.clear()
-            self.note.setEnabled(False)
-            self.board.show_tags((), enabled=False)
-            return
-        rated = f"   {'●' * shot.rating}{'○' * (5 - shot.rating)}" if shot.rating else ""
-        words = f"Shot {shot.id}   {timing_words(shot)}   {outcome_words(shot)}{rated}"
-        self.detail.setToolTip(words)
-        outcome = outcome_words(shot).capitalize()
-        if shot.picture and not shot.outcome_known:
-            outcome += ": press its letter"
-        self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
-        self.note.setEnabled(True)
-        if not self.note.isModified():
-            self.note.setText(shot.note)
-        self.board.show_tags(shot.shapes, enabled=True)
-
-    def _show_picture(self) -> None:
-        shot = self._shown
-        if shot is None:
-            self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
-            return
-        self.picture.show_picture(shot.picture, "" if shot.picture else no_picture_words(shot, datetime.now(UTC)))
-        if not shot.picture:
-            self._patience.start()
-
-    def keep_note(self) -> None:
-        """Keep a note that is being typed."""
-        if self._shown is not None and self.note.isModified():
-            self.noted.emit(self._shown, self.note.text())
-            self.note.setModified(False)
+        self.shot.show_shot(shot)
+        self.board.show_tags(() if shot is None else shot.shapes, enabled=shot is not None)
 
     def set_firing(self, firing: bool) -> None:
         """Show whether the bench is busy."""
@@ -394,7 +334,7 @@ class BenchPage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""
         self.theme = theme
-        views: list[Themed] = [self.chart, self.splash, self.picture, *self.findChildren(Words)]
+        views: list[Themed] = [self.chart, self.splash, self.shot.picture, *self.findChildren(Words)]
         for view in views:
             view.theme = theme
             view.update()

@@ -278,7 +278,7 @@ class MainWindow(QMainWindow):
         # A note or number still being typed counts: leaving its field keeps it.
         if self.focusWidget() is not None:
             self.focusWidget().clearFocus()
-        self.bench.keep_note()
+        self.bench.shot.keep_note()
 
     def _end(self) -> None:
         self._ended = True

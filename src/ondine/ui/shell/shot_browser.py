@@ -92,8 +92,8 @@ class ShotBrowser:
 
     def edit_note(self) -> None:
         """Go to the note; Return keeps it, Esc leaves it."""
-        if self._bench.note.isEnabled():
-            self._bench.note.setFocus()
+        if self._bench.shot.note.isEnabled():
+            self._bench.shot.note.setFocus()
 
     def use_sequence(self) -> None:
         """Take the sequence of the shot in view in hand."""
@@ -102,8 +102,8 @@ class ShotBrowser:
 
     def toggle_bright(self) -> None:
         """Show the picture as it is, even in the dark room."""
-        self._bench.picture.bright = not self._bench.picture.bright
-        self._bench.picture.update()
+        self._bench.shot.picture.bright = not self._bench.shot.picture.bright
+        self._bench.shot.picture.update()
 
     # Events
 

@@ -26,7 +26,7 @@ class SetupEditor:
     def __init__(self, studio: Studio, signals: TableSignals) -> None:
         self._studio, self._signals = studio, signals
         self._composer = studio.composer
-        self.units = studio.kept.read("units", lambda text: plain.read_text(Units, text), Units())
+        self.units = studio.kept.read("units", lambda text: plain.parse(Units, text), Units())
 
     def edit(self, path: str, value: object, gesture: str | None = None) -> bool:
         """Change one field; return whether the table can stand so."""

@@ -114,4 +114,4 @@ class ValveControl:
 
 
 def _weighings(text: str) -> list[WeighingRow]:
-    return [within_limits(row) for row in plain.read_list(WeighingRow, text)]
+    return [within_limits(row) for row in plain.parse_list(WeighingRow, text)]
