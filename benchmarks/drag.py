@@ -16,6 +16,8 @@ from ondine.demo.install import demo_logbook, install_demo
 from ondine.demo.scenario import IN_HAND, SEED, START
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow
+from ondine.ui.shell.opening import Opening
+from ondine.ui.shell.windows import open_window
 
 BOUND_MS, MEDIAN_BOUND_MS = 16.0, 9.0
 MOVES = 300
@@ -28,7 +30,7 @@ def run() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as home:
         install_demo(Path(home))
         app = ui.application()
-        window = ui.open_window(ui.Opening(demo_logbook(Path(home)), None, "Bench", SEED, IN_HAND))
+        window = open_window(Opening(demo_logbook(Path(home)), None, "Bench", IN_HAND, rig=SEED))
         window.show()
         ui.settle(app, window)
         empty_ms = _empty_ms(app, window)

@@ -33,8 +33,11 @@ import time; began = time.perf_counter()
 import json, sys
 from pathlib import Path
 from ondine.ui.shell import app as ui
+from ondine.ui.shell.opening import Opening
+from ondine.ui.shell.windows import open_window
+from ondine.core.setup import BenchKind
 app = ui.application()
-window = ui.open_window(ui.fresh(Path(sys.argv[1]), None))
+window = open_window(Opening(Path(sys.argv[1]), bench=BenchKind.BY_HAND))
 window.show(); app.processEvents(); window.grab()
 took = time.perf_counter() - began
 ui.settle(app, window, 1500)

@@ -10,8 +10,8 @@ from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from ondine.bench.protocol import BenchError, Dispensed, FiringReport, Pour
-from ondine.core.setup import Setup
+from ondine.bench.protocol import Bench, BenchError, Dispensed, FiringReport, Pour
+from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.commands import Commands
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
@@ -89,6 +89,11 @@ class TestCamera:
 
     def close(self) -> None:
         pass
+
+
+def driven(controller: TestController, camera: TestCamera | None = None) -> Bench:
+    """A bench that is driven by cable."""
+    return Bench(BenchKind.CABLE, controller, camera or TestCamera())
 
 
 @pytest.fixture

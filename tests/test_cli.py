@@ -6,7 +6,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.cli import main
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Camera
@@ -14,6 +13,7 @@ from ondine.demo.install import demo_logbook, install_demo, is_installed
 from ondine.demo.scenario import START, TIDAL_MILL, season
 from ondine.logbook.records import PastShot, ShotQuery
 from ondine.logbook.store import Logbook
+from tests.frames import real_jpeg
 
 DOCS = Path(__file__).parents[1] / "docs"
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
@@ -52,7 +52,7 @@ def test_import_pairs_files_with_the_shots_of_their_time(tmp_path, capsys):
     book.close()
     pictures = []
     for name, at in (("b.jpg", NOON.replace(minute=5, second=1)), ("c.jpg", NOON.replace(hour=3))):
-        write_jpeg(tmp_path / name, np.full((20, 30, 3), len(pictures) * 40, dtype=np.uint8), Camera(), at)
+        real_jpeg(tmp_path / name, np.full((20, 30, 3), len(pictures) * 40, dtype=np.uint8), Camera(), at)
         pictures.append(str(tmp_path / name))
     (tmp_path / "broken.jpg").write_bytes(b"no")
     code = main(["import", *pictures, str(tmp_path / "broken.jpg"), "--logbook", str(path)])
@@ -75,9 +75,9 @@ def test_odd_files_do_not_end_an_import(tmp_path, capsys):
     files[0].symlink_to(files[0])
     files[1].symlink_to("/dev/zero")
     shade = np.full((40, 60, 3), 9, np.uint8)
-    write_jpeg(files[2], shade, Camera(), NOON)
-    write_jpeg(files[3], shade + 1, Camera(), datetime(1, 1, 2, tzinfo=UTC))
-    write_jpeg(files[4], shade + 2, Camera(), NOON)
+    real_jpeg(files[2], shade, Camera(), NOON)
+    real_jpeg(files[3], shade + 1, Camera(), datetime(1, 1, 2, tzinfo=UTC))
+    real_jpeg(files[4], shade + 2, Camera(), NOON)
     assert main(["import", *map(str, files), "--logbook", str(path)]) == 2
     said = capsys.readouterr()
     assert "good.jpg: shot 1" in said.out and len(said.err.splitlines()) == 3

@@ -19,7 +19,11 @@ import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtTest import QTest
+from ondine.core.setup import BenchKind
+from ondine.studio.places import Places
 from ondine.ui.shell import app as ui
+from ondine.ui.shell.opening import Opening
+from ondine.ui.shell.windows import Windows
 
 def act(window):
     window.studio.sitting.preflight_done = True
@@ -40,14 +44,15 @@ def wait(window):
     print("ready", flush=True)
 
 if __name__ == "__main__":
-    real = ui._watch_over
+    real = Windows._watch_over
 
-    def watch(window, logbook, signals):
-        real(window, logbook, signals)
+    def watch(windows, window, logbook):
+        real(windows, window, logbook)
         window.drawn.connect(lambda: act(window))
 
-    ui._watch_over = watch
-    sys.exit(ui.run(lambda: ui.fresh(Path(sys.argv[1]), None), None, None))
+    Windows._watch_over = watch
+    opening = Opening(Path(sys.argv[1]), bench=BenchKind.SIMULATED)
+    sys.exit(ui.run(lambda: opening, None, None, Places.of_user()))
 """
 
 

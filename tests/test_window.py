@@ -20,11 +20,13 @@ from PySide6.QtTest import QTest
 from ondine.demo.install import install_demo, demo_logbook
 from ondine.demo.scenario import IN_HAND, SEED
 from ondine.ui.shell import app as ui
+from ondine.ui.shell.opening import Opening
+from ondine.ui.shell.windows import open_window
 home, out = Path(sys.argv[1]), Path(sys.argv[2])
 install_demo(home)
 app = ui.application()
 assert app.platformName() == "xcb", app.platformName()
-window = ui.open_window(ui.Opening(demo_logbook(home), None, "Tidal Mill", SEED, IN_HAND))
+window = open_window(Opening(demo_logbook(home), None, "Tidal Mill", IN_HAND, rig=SEED))
 window.show()
 QTest.qWaitForWindowExposed(window, 10000)
 window.activateWindow()

@@ -12,9 +12,10 @@ import numpy as np
 
 from benchmarks.faults import Tally
 from benchmarks.faults.pictures import Ears
-from benchmarks.faults.victim import QuickBench
-from ondine.bench.simulated.jpeg import write_jpeg
+from benchmarks.faults.victim import QuickBench, real_jpeg
+from ondine.bench.protocol import Bench
 from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind
 from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.file import claim
 from ondine.logbook.snapshot import take_snapshot
@@ -72,7 +73,7 @@ def _once(jump: timedelta, place: str, camera_follows: bool) -> str:
         incoming.mkdir()
         claimed = claim(Path(folder) / "log.ondine")
         made = Studio(
-            lambda: Logbook(claimed), take_snapshot(claimed, 5), bench, bench,  # type: ignore[arg-type]
+            lambda: Logbook(claimed), take_snapshot(claimed, 5), Bench(BenchKind.CABLE, bench, bench),  # type: ignore[arg-type]
             computer.clock, ears, Plan(START, TIDAL_MILL), "Clocks", computer.sleep,
         )  # fmt: skip
         made.intake.watch(incoming)
@@ -89,7 +90,7 @@ def _once(jump: timedelta, place: str, camera_follows: bool) -> str:
                 if number == 2 and place == "before the picture":
                     computer.offset += jump
                 shade = np.full((8, 12, 3), 40 * number, np.uint8)
-                write_jpeg(incoming / f"{number}.jpg", shade, TIDAL_MILL.camera, taken_at)
+                real_jpeg(incoming / f"{number}.jpg", shade, TIDAL_MILL.camera, taken_at)
                 end = time.monotonic() + 10
                 while f"{number}.jpg" not in ears.arrived and time.monotonic() < end:
                     time.sleep(0.02)

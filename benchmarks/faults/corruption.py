@@ -24,6 +24,8 @@ from ondine.logbook.file import COLUMNS
 from ondine.logbook.reading import reading
 from ondine.logbook.rescue import rescue
 from ondine.ui.shell import app as ui
+from ondine.ui.shell.opening import Opening
+from ondine.ui.shell.windows import open_window
 
 STATE = ("sequence", "setup", "belief", "ledger", "theme", "folder", "light", "weighings", "mixes", "flashes", "units",
          "focus")  # fmt: skip
@@ -56,7 +58,7 @@ def run(count: int, seed: int) -> Tally:
 
 def _settle_in(home: Path) -> None:
     """Let every value of the desk be there once."""
-    window = ui.open_window(ui.Opening(demo_logbook(home), home / "incoming", "Tidal Mill", SEED, IN_HAND))
+    window = open_window(Opening(demo_logbook(home), home / "incoming", "Tidal Mill", IN_HAND, rig=SEED))
     tools, studio = window.side.tools, window.studio
     tools.light.set_clouding(0.5)
     tools.checks.tick_focus(0)
@@ -96,7 +98,7 @@ def _opens(path: Path, tally: Tally) -> bool:
 
     before, sys.excepthook = sys.excepthook, hook
     try:
-        window = ui.open_window(ui.Opening(path, path.parent / "incoming", "Test", 1, IN_HAND))
+        window = open_window(Opening(path, path.parent / "incoming", "Test", IN_HAND))
     except LogbookError:
         return False
     finally:

@@ -101,12 +101,13 @@ def _sheet(folder: Path, most: int) -> str:
 
 def _screenshot(folder: Path, most: int) -> str:
     from ondine.ui.shell import app
+    from ondine.ui.shell.opening import fresh
 
     _filled(folder / "log.ondine").close()
     png = b"\x89PNG\r\n\x1a\n old"
 
     def draw(place: Path) -> None:
-        opening = app.fresh(folder / "log.ondine", None)
+        opening = fresh(folder / "log.ondine", None)
         if app.screenshot(opening, None, app.Shot(place, "bench", (1280, 800))) != 0:
             raise WriteError("cannot be written")
 

@@ -15,8 +15,7 @@ import numpy as np
 from PIL import Image
 
 from benchmarks.faults import Tally
-from benchmarks.faults.victim import studio
-from ondine.bench.simulated.jpeg import write_jpeg
+from benchmarks.faults.victim import real_jpeg, studio
 from ondine.demo.scenario import TIDAL_MILL
 from ondine.studio import watch
 from ondine.studio.events import PictureArrived, Trouble
@@ -77,7 +76,7 @@ def _good_one_arrives(made: Studio, ears: Ears, incoming: Path, number: int) -> 
     taken_at = datetime.now(UTC)
     shade = np.full((8, 12, 3), number % 256, np.uint8)
     shade[0, 0] = (number >> 8, number & 255, 7)
-    write_jpeg(incoming / name, shade, TIDAL_MILL.camera, taken_at)
+    real_jpeg(incoming / name, shade, TIDAL_MILL.camera, taken_at)
     end = time.monotonic() + PATIENCE_S
     while name not in ears.arrived and time.monotonic() < end:
         ears.came.wait(0.5)
@@ -99,7 +98,7 @@ def _bytes(suffix: str, dice: random.Random) -> bytes:
     with tempfile.NamedTemporaryFile(suffix=suffix) as file:
         shade = np.full((24, 36, 3), dice.randrange(256), np.uint8)
         if suffix == ".jpg":
-            write_jpeg(Path(file.name), shade, TIDAL_MILL.camera, datetime(2024, 2, 29, tzinfo=UTC))
+            real_jpeg(Path(file.name), shade, TIDAL_MILL.camera, datetime(2024, 2, 29, tzinfo=UTC))
         else:
             Image.fromarray(shade).save(file.name)
         return Path(file.name).read_bytes()

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import sys
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 
 import numpy as np
 
-from ondine.bench.protocol import Dispensed, FiringReport
+from ondine.bench.protocol import Bench, Dispensed, FiringReport
 from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind
 from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.export import export_csv
 from ondine.logbook.file import claim
@@ -20,6 +22,9 @@ from ondine.logbook.store import Logbook
 from ondine.studio.events import ShotChanged
 from ondine.studio.intake import import_files
 from ondine.studio.studio import Studio
+
+real_jpeg = partial(write_jpeg, software="Camera firmware 1.0")
+"""Write a JPEG as a real camera does."""
 
 AT = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 
@@ -67,8 +72,7 @@ def studio(path: Path, heard: object) -> Studio:
     return Studio(
         lambda: Logbook(claimed),
         snapshot,
-        bench,  # type: ignore[arg-type]
-        bench,
+        Bench(BenchKind.CABLE, bench, bench),  # type: ignore[arg-type]
         lambda: datetime.now(UTC),
         heard,  # type: ignore[arg-type]
         Plan(START, TIDAL_MILL),
@@ -125,7 +129,7 @@ def importing(place: Path) -> None:
     for n in range(count):
         files.append(place / f"{n}.jpg")
         shade = np.full((40, 60, 3), n, np.uint8)
-        write_jpeg(files[-1], shade, TIDAL_MILL.camera, AT + timedelta(minutes=n, seconds=1))
+        real_jpeg(files[-1], shade, TIDAL_MILL.camera, AT + timedelta(minutes=n, seconds=1))
     say("begun")
     import_files(
         book, files, AT, lambda taken: say(f"imported {taken.shot_id} {taken.path.name}"), lambda error: say(str(error))

@@ -7,15 +7,23 @@ import io
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ondine import __version__
 from ondine.ui.table.stages import STAGES
 
+if TYPE_CHECKING:
+    from ondine.studio.places import Places
+    from ondine.ui.shell.opening import Opening
+
+Progress = Callable[[int, int], None]
+
 OK, FAILED = 0, 2
 
 
-VIEWS = ("bench", "close-up", "log", "keys", "card", *(stage.key for stage in STAGES))
+VIEWS = ("bench", "start", "close-up", "log", "keys", "card", *(stage.key for stage in STAGES))
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -31,13 +39,6 @@ def main(argv: list[str] | None = None) -> int:
     return _window(_window_parser().parse_args(arguments))
 
 
-def home() -> Path:
-    """Return where Ondine keeps what is not given a place: the XDG data folder."""
-    from platformdirs import user_data_path
-
-    return user_data_path("ondine", appauthor=False)
-
-
 def _window_parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="ondine",
@@ -45,7 +46,9 @@ def _window_parser() -> argparse.ArgumentParser:
         epilog=f"Without a window: ondine {{{','.join(COMMANDS)}}} --help",
     )
     parser.add_argument("--version", action="version", version=f"ondine {__version__}")
+    parser.add_argument("file", type=Path, nargs="?", metavar="FILE", help="a logbook, recipe or set-up to open")
     parser.add_argument("--demo", action="store_true", help="open the demo, Tidal Mill")
+    parser.add_argument("--practice", action="store_true", help="open the practice logbook and its simulated bench")
     parser.add_argument("--logbook", type=Path, help="the logbook to open or begin")
     parser.add_argument("--folder", type=Path, help="the folder that pictures arrive in")
     parser.add_argument("--theme", choices=("day", "dark-room"))
@@ -116,6 +119,7 @@ def _import(parsed: argparse.Namespace) -> int:
     from ondine.logbook.errors import LogbookError
     from ondine.logbook.store import Logbook
     from ondine.studio.intake import Taken, import_files
+    from ondine.studio.places import Places
     from ondine.studio.studio import now
 
     refused = 0
@@ -132,7 +136,7 @@ def _import(parsed: argparse.Namespace) -> int:
         print(error, file=sys.stderr)
 
     try:
-        logbook = Logbook.open(parsed.logbook or home() / "log.ondine")
+        logbook = Logbook.open(parsed.logbook or Places.of_user().table_logbook())
         try:
             import_files(logbook, parsed.files, now(), told, complained)
         finally:
@@ -192,27 +196,62 @@ def _window(parsed: argparse.Namespace) -> int:
     if parsed.screenshot is not None and "DISPLAY" not in os.environ and "WAYLAND_DISPLAY" not in os.environ:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from ondine.logbook.errors import LogbookError
+    from ondine.logbook.file_kind import FileKindError
     from ondine.logbook.writing import WriteError
+    from ondine.studio.places import Places
     from ondine.ui.shell import app
 
-    folder = parsed.folder
-    prepare = None
-    if parsed.demo:
-        from ondine.demo.install import demo_logbook, install_demo, is_installed
-        from ondine.demo.scenario import IN_HAND, SEED
-
-        where = home() / "demo"
-        if not is_installed(where):
-            prepare = lambda progress: install_demo(where, progress)  # noqa: E731
-        path = parsed.logbook or demo_logbook(where)
-        opening = app.Opening(path, folder, "Tidal Mill", SEED, IN_HAND)
-    else:
-        opening = app.fresh(parsed.logbook or home() / "log.ondine", folder)
+    places = Places.of_user()
+    try:
+        opening, prepare = _opening(parsed, places)
+    except FileKindError as error:
+        return _complain(error)
     if parsed.screenshot is None:
-        return app.run(lambda: opening, parsed.theme, prepare)
+        return app.run(lambda: opening, parsed.theme, prepare, places, remembers=not parsed.demo)
     try:
         if prepare is not None:
             prepare(lambda done, of: None)
         return app.screenshot(opening, parsed.theme, app.Shot(parsed.screenshot, parsed.view, parsed.size))
     except (LogbookError, WriteError, OSError) as error:
         return _complain(error)
+
+
+def _opening(parsed: argparse.Namespace, places: Places) -> tuple[Opening, Callable[[Progress], None] | None]:
+    """Return how the window opens, and what is to be laid out before it. Raises FileKindError."""
+    from ondine.core.setup import BenchKind
+    from ondine.logbook.file_kind import FileKind, kind_of_file
+    from ondine.ui.shell.opening import Opening
+
+    logbook, take = parsed.logbook, None
+    if parsed.file is not None:
+        if kind_of_file(parsed.file) is FileKind.LOGBOOK:
+            logbook = parsed.file
+        else:
+            take = parsed.file
+    if parsed.demo:
+        return _demo(logbook, parsed.folder, take, places)
+    if parsed.practice:
+        logbook = logbook or places.practice_logbook()
+        return Opening(logbook, parsed.folder, "Practice", bench=BenchKind.SIMULATED, take=take), None
+    words = ""
+    if logbook is None:
+        logbook = places.last_logbook()
+        if logbook is not None and not logbook.exists():
+            words = f"The logbook that was open last, {logbook}, is not there now. This is your usual one."
+            logbook = None
+    return Opening(logbook or places.table_logbook(), parsed.folder, take=take, words=words), None
+
+
+def _demo(
+    logbook: Path | None, folder: Path | None, take: Path | None, places: Places
+) -> tuple[Opening, Callable[[Progress], None] | None]:
+    from ondine.core.setup import BenchKind
+    from ondine.demo.install import demo_logbook, install_demo, is_installed
+    from ondine.demo.scenario import IN_HAND, SEED
+    from ondine.ui.shell.opening import Opening
+
+    where, prepare = places.demo, None
+    if logbook is None and not is_installed(where):
+        prepare = lambda progress: install_demo(where, progress)  # noqa: E731
+    opened = logbook or demo_logbook(where)
+    return Opening(opened, folder, "Tidal Mill", IN_HAND, BenchKind.SIMULATED, SEED, take), prepare

@@ -12,7 +12,7 @@ import pytest
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.session import LightSession
-from ondine.core.setup import FlashFiredBy, Setup, Triggers
+from ondine.core.setup import BenchKind, FlashFiredBy, Setup, Triggers
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.wire import sequence_from_json
@@ -28,6 +28,7 @@ from ondine.studio.composer import plan_kept
 from ondine.studio.kept import KeptState
 
 DATA = Path(__file__).parents[1] / "data"
+SEASON = Path(__file__).parents[2] / "src" / "ondine" / "demo" / "season"
 # What the demo's rig had taught when these files were written; what nobody asked then takes its default.
 TAUGHT = Belief(
     lag_s=Prior(10.3e-3, 1.2e-3),
@@ -150,3 +151,41 @@ def test_a_logbook_of_format_3_is_brought_up_to_date(tmp_path):
     assert book.setups.of_shot(1) == (TIDAL_MILL, TAUGHT)
     book.close()
     assert (tmp_path / "log.format-3.ondine").exists()
+
+
+def test_each_shot_of_format_4_learns_which_bench_made_it(tmp_path):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v4.ondine", path)
+    with sqlite3.connect(path) as raw:
+        raw.execute("UPDATE picture SET path = ? WHERE shot_id = 8", (str(SEASON / "061.jpg"),))
+    raw.close()
+    book = Logbook.open(path)
+    shots = {s.id: s for s in book.shots.find(ShotQuery())}
+    simulated, by_hand = BenchKind.SIMULATED, BenchKind.BY_HAND
+    assert {number: shot.bench for number, shot in shots.items()} == {
+        1: simulated,  # it reported its flash
+        2: simulated,  # in words that only the simulated bench had
+        3: by_hand,
+        4: simulated,
+        5: BenchKind.UNKNOWN,  # nothing of it tells
+        6: by_hand,  # a box was in use
+        7: simulated,  # the demo's set-up; its picture is away
+        8: simulated,  # its picture says so
+    }
+    assert shots[3].note == "the first of my own" and shots[3].shapes == ("full-umbrella",)
+    # They do not agree, so nobody decides for the photographer what stands on this table.
+    assert book.state.get("bench") is None
+    book.close()
+
+
+@pytest.mark.parametrize(("kept", "kind"), [((3, 6), "by hand"), ((1, 2, 7), "simulated")])
+def test_a_logbook_of_format_4_whose_shots_agree_knows_its_bench(tmp_path, kept, kind):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v4.ondine", path)
+    with sqlite3.connect(path) as raw:
+        for table, column in (("tag", "shot_id"), ("picture", "shot_id"), ("shot", "id")):
+            raw.execute(f"DELETE FROM {table} WHERE {column} NOT IN ({', '.join(map(str, kept))})")
+    raw.close()
+    book = Logbook.open(path)
+    assert book.state.get("bench") == kind
+    book.close()

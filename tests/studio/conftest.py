@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from ondine.bench.protocol import Bench
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.logbook.file import claim
@@ -13,7 +14,7 @@ from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
-from tests.conftest import PAIR, TestCamera, TestController
+from tests.conftest import PAIR, TestController, driven
 
 
 class TestTicks:
@@ -41,6 +42,7 @@ class Table:
         self.path = folder / "log.ondine"
         self.controller, self.ticks = controller, ticks
         self.events: list[object] = []
+        self.bench: Bench | None = None
         self.studio = self.open()
 
     def open(self, sitting: str = "Test") -> Studio:
@@ -48,8 +50,7 @@ class Table:
         return Studio(
             lambda: Logbook(claimed),
             take_snapshot(claimed, 10),
-            self.controller,
-            TestCamera(),
+            self.bench or driven(self.controller),
             self.controller.clock,
             self.events.append,
             Plan(PAIR, Setup()),

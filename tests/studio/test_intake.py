@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Camera, Setup
 from ondine.logbook.errors import LogbookError
@@ -21,6 +20,7 @@ from ondine.studio import watch
 from ondine.studio.events import PictureArrived, ShotChanged, Trouble
 from ondine.studio.intake import Waiting
 from tests.conftest import PAIR
+from tests.frames import real_jpeg
 
 
 @pytest.fixture
@@ -36,7 +36,7 @@ def bytes_of(folder: Path, shade: int, taken_at: datetime | None = None) -> byte
     if taken_at is None:
         Image.new("RGB", (60, 40), (shade, 20, 30)).save(path)
     else:
-        write_jpeg(path, np.full((40, 60, 3), shade, np.uint8), Camera(), taken_at)
+        real_jpeg(path, np.full((40, 60, 3), shade, np.uint8), Camera(), taken_at)
     return path.read_bytes()
 
 

@@ -8,10 +8,9 @@ from PIL import Image
 
 from ondine.bench.protocol import Pour
 from ondine.core.belief.priors import Belief, Prior
-from ondine.core.setup import Box, Camera, FlashFiredBy, Rig, Setup, Triggers
+from ondine.core.setup import Camera, FlashFiredBy, Rig, Setup, Triggers
 from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import head_after_m
-from ondine.core.timing.dials import DialError
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.outcomes import Outcome
@@ -294,22 +293,6 @@ def test_the_ledger_counts_shots_and_survives_a_restart(table):
     table.studio.bench.bowl_changed()
     table.settle()
     assert table.studio.bench.ledger == Ledger() and table.controller.fillings == 1
-
-
-def test_a_box_dialled_by_hand_logs_what_it_ran_and_drives_nothing(table):
-    table.studio.composer.use_setup(Setup(box=Box(in_use=True, step_us=5_000, name="Grey box")))
-    table.studio.composer.use_sequence(PAIR.with_flash(356_000))
-    assert table.fire()
-    table.settle()
-    shot = table.newest()
-    assert table.controller.fired == []
-    assert shot.sequence.flash_us == 355_000 and "Grey box" in shot.report
-    # Nobody measured when its flash fired.
-    assert shot.flash_report_us is None
-    table.studio.composer.use_setup(Setup(box=Box(in_use=True, most_us=100_000)))
-    with pytest.raises(DialError, match="counts from"):
-        table.fire()
-    assert table.studio.bench.state.value == "ready"
 
 
 def test_a_sitting_keeps_what_was_looked_after_and_skipped(table):

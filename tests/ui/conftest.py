@@ -4,6 +4,9 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
+from ondine.bench.by_hand import by_hand_bench
+from ondine.bench.protocol import Bench as DeviceBench
+from ondine.core.setup import BenchKind
 from ondine.demo.scenario import IN_HAND
 from ondine.logbook.file import claim
 from ondine.logbook.intake import read_picture
@@ -14,7 +17,7 @@ from ondine.studio.studio import Studio
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell import app as ui_app
 from ondine.ui.shell.main_window import MainWindow
-from tests.conftest import TestCamera, TestClock, TestController
+from tests.conftest import TestCamera, TestClock, TestController, driven
 
 SEASON = Path(ui_app.__file__).parents[2] / "demo" / "season"
 
@@ -22,7 +25,7 @@ SEASON = Path(ui_app.__file__).parents[2] / "demo" / "season"
 class Bench:
     """A window on a test bench."""
 
-    def __init__(self, folder: Path, clock: TestClock) -> None:
+    def __init__(self, folder: Path, clock: TestClock, bench: DeviceBench | None = None) -> None:
         self.clock = clock
         self.controller = TestController(clock)
         self.path = folder / "log.ondine"
@@ -39,8 +42,7 @@ class Bench:
         self.studio = Studio(
             lambda: Logbook(claimed),
             take_snapshot(claimed, 60),
-            self.controller,
-            TestCamera(),
+            bench or driven(self.controller),
             clock,
             bridge.send,
             IN_HAND,
@@ -48,7 +50,7 @@ class Bench:
         )
         # Most tests come after the first look around.
         self.studio.sitting.preflight_done = True
-        self.window = MainWindow(self.studio, bridge, "log")
+        self.window = MainWindow(self.studio, bridge, self.path)
         bridge.setParent(self.window)
 
     def settle(self, qtbot: QtBot) -> None:
@@ -68,8 +70,27 @@ def qapp_cls() -> type:
 
 @pytest.fixture
 def bench(qtbot: QtBot, tmp_path: Path, clock: TestClock) -> Iterator[Bench]:
+    """A window on a bench that is driven by cable."""
     ui_app.application()
-    made = Bench(tmp_path, clock)
+    yield from shown(Bench(tmp_path, clock), qtbot)
+
+
+@pytest.fixture
+def by_hand(qtbot: QtBot, tmp_path: Path, clock: TestClock) -> Iterator[Bench]:
+    """A window on a table that nothing but hands move."""
+    ui_app.application()
+    yield from shown(Bench(tmp_path, clock, by_hand_bench(clock)), qtbot)
+
+
+@pytest.fixture
+def practice(qtbot: QtBot, tmp_path: Path, clock: TestClock) -> Iterator[Bench]:
+    """A window on a bench that counts as simulated."""
+    ui_app.application()
+    bench = DeviceBench(BenchKind.SIMULATED, TestController(clock), TestCamera())
+    yield from shown(Bench(tmp_path, clock, bench), qtbot)
+
+
+def shown(made: Bench, qtbot: QtBot) -> Iterator[Bench]:
     qtbot.addWidget(made.window)
     made.window.show()
     qtbot.waitActive(made.window).__enter__()

@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Protocol
 
-from ondine.core.setup import Setup
+from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.commands import Commands
 
 Clock = Callable[[], datetime]
@@ -81,3 +81,12 @@ class CameraDevice(Protocol):
     def close(self) -> None:
         """Finish or drop what is under way and release the device."""
         ...
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What stands on one table: the kind of bench it is, and its two devices."""
+
+    kind: BenchKind
+    controller: Controller
+    camera: CameraDevice

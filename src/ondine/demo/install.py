@@ -10,9 +10,10 @@ from datetime import datetime
 from pathlib import Path
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, TAUGHT, TIDAL_MILL, WEIGHED
+from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, SEED, TAUGHT, TIDAL_MILL, WEIGHED
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
@@ -57,6 +58,8 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
         for name, setup in NAMED.items():
             logbook.setups.keep(name, replace(setup, name=name), TAUGHT, past[-1].at)
         logbook.state.put("weighings", json.dumps(WEIGHED))
+        logbook.state.put("bench", BenchKind.SIMULATED)
+        logbook.state.put("rig", str(SEED))
         logbook.state.put("ledger", _ledger(past).to_json())
     finally:
         logbook.close()
@@ -75,6 +78,7 @@ def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
         picture=read_picture(picture),
         place=PLACE,
         temperature_c=TIDAL_MILL.mix.temperature_c,
+        bench=BenchKind.SIMULATED,
     )
 
 

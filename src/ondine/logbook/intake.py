@@ -12,6 +12,7 @@ from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 from typing import Any
 
+from ondine.core.setup.bench import SIMULATED_SOFTWARE
 from ondine.logbook.door import DoorError, check_file
 
 SUFFIXES = frozenset({".jpg", ".jpeg", ".tif", ".tiff", ".png"})
@@ -32,7 +33,10 @@ class PictureError(Exception):
 
 @dataclass(frozen=True)
 class PictureFacts:
-    """What a picture file says of itself. `taken_at` has a zone; None where the file is silent."""
+    """What a picture file says of itself. `taken_at` has a zone; None where the file is silent.
+
+    `is_simulated`: it says itself that the simulated camera made it.
+    """
 
     path: Path
     sha256: str
@@ -43,6 +47,7 @@ class PictureFacts:
     f_number: float | None
     iso: int | None
     focal_length_m: float | None
+    is_simulated: bool = False
 
 
 def read_picture(path: Path, local: timezone | None = None) -> PictureFacts:
@@ -140,9 +145,17 @@ def _exif_facts(image: Any, local: timezone | None) -> dict[str, Any]:
             "f_number": _number(details.get(Base.FNumber)),
             "iso": None if iso is None else int(iso),
             "focal_length_m": None if focal_mm is None else focal_mm / 1e3,
+            "is_simulated": says_simulated(exif),
         }
     except Exception:  # noqa: BLE001 - a field that nobody can parse is a field that is silent
         return SILENT
+
+
+def says_simulated(exif: Any) -> bool:
+    """Whether the simulated camera made a picture, by its EXIF."""
+    from PIL.ExifTags import Base
+
+    return str(exif.get(Base.Software) or "").startswith(SIMULATED_SOFTWARE)
 
 
 def _number(value: Any) -> float | None:

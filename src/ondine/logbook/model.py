@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from sqlalchemy import ForeignKey, Index, String, TypeDecorator, true
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from ondine.core.setup import BenchKind
 from ondine.logbook.records import time_of
 
 
@@ -96,6 +97,7 @@ class Shot(Base):
     head_m: Mapped[float | None]
     flash_report_us: Mapped[int | None]
     report: Mapped[str] = mapped_column(default="")
+    bench: Mapped[str] = mapped_column(default=BenchKind.UNKNOWN.value, server_default=BenchKind.UNKNOWN.value)
     rating: Mapped[int] = mapped_column(default=0)
     note: Mapped[str] = mapped_column(default="")
     sitting: Mapped[Sitting] = relationship(back_populates="shots")

@@ -6,7 +6,7 @@ Checked here, trusted inside.
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -14,7 +14,7 @@ from pydantic import Field, ValidationError
 
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
-from ondine.core.setup import Setup
+from ondine.core.setup import BenchKind, Setup
 from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import MAX_TIME_US, Pulse, Sequence, SequenceError
 from ondine.logbook.wire_model import (
@@ -62,22 +62,43 @@ class RecipeWire(Wire):
     format: Literal["ondine-recipe"]
     version: Literal[2]
     name: str = ""
+    bench: Literal[tuple(str(kind) for kind in BenchKind)] = Field(  # type: ignore[valid-type]
+        default="unknown", description="What opens the valve where it was written; simulated is no evidence of a table."
+    )
     sequence: SequenceWire
     setup: SetupWire = Field(default_factory=SetupWire)  # type: ignore[valid-type]
     belief: BeliefWire = Field(default_factory=BeliefWire)  # type: ignore[valid-type]
 
 
+@dataclass(frozen=True)
+class Recipe:
+    """A recipe: its name, its plan, and the kind of bench where it was written."""
+
+    name: str
+    plan: Plan
+    bench: BenchKind
+
+
 def read_recipe(path: Path) -> Plan:
+    """Read and check a recipe file; return its plan alone. Raises RecipeError as `read_recipe_file` does."""
+    return read_recipe_file(path).plan
+
+
+def read_recipe_file(path: Path) -> Recipe:
     """Read and check a recipe file. Raises RecipeError with every reason, each with its path in the file."""
     try:
         text = read_text(path, "recipe")
     except ValueError as error:
         raise RecipeError(str(error)) from error
-    return parse_recipe(text, str(path))
+    return _parsed(text, str(path))
 
 
 def parse_recipe(text: str, source: str) -> Plan:
-    """Check a recipe's JSON text; `source` is named in messages. Raises RecipeError."""
+    """Check a recipe's JSON text; return its plan alone. `source` is named in messages. Raises RecipeError."""
+    return _parsed(text, source).plan
+
+
+def _parsed(text: str, source: str) -> Recipe:
     try:
         wire = RecipeWire.model_validate(up_to_date(load_json(text, source)))
     except ValidationError as error:
@@ -96,16 +117,17 @@ def parse_recipe(text: str, source: str) -> Plan:
             raise SequenceError(found)
     except SequenceError as error:
         raise RecipeError(f"{source} cannot be fired. {error}") from error
-    return Plan(sequence, setup, belief_from_wire(wire.belief))
+    return Recipe(wire.name, Plan(sequence, setup, belief_from_wire(wire.belief)), BenchKind(wire.bench))
 
 
-def write_recipe(plan: Plan, name: str = "") -> str:
+def write_recipe(plan: Plan, name: str = "", bench: BenchKind = BenchKind.UNKNOWN) -> str:
     """Return the recipe's JSON text."""
     drops = [{"start_us": p.start_us, "open_us": p.open_us} for p in plan.sequence.drops]
     recipe = {
         "format": "ondine-recipe",
         "version": FORMAT_VERSION,
         "name": name,
+        "bench": bench.value,
         "sequence": {"drops": drops, "flash_us": plan.sequence.flash_us},
         "setup": setup_to_wire(plan.setup),
         "belief": asdict(plan.belief),

@@ -11,7 +11,7 @@ from typing import Any
 
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
-from ondine.core.setup import Setup
+from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.sequence import Sequence
 from ondine.core.timing.wire import sequence_from_json
 from ondine.logbook.intake import PictureFacts
@@ -32,7 +32,7 @@ class ShotRecord:
 
     `setup_id`, `belief_id`: revisions it was foreseen with; `head_m`: the reservoir's level then, as reckoned [m];
     `flash_report_us`: when the bench says the flash fired, from the trigger [µs]; `report`: its words;
-    `picture_sure`: false where it is a question whether the picture is this shot's.
+    `picture_sure`: false where it is a question whether the picture is this shot's; `bench`: which kind fired it.
     """
 
     id: int
@@ -50,11 +50,17 @@ class ShotRecord:
     shapes: tuple[str, ...]
     picture: Path | None
     picture_sure: bool = True
+    bench: BenchKind = BenchKind.UNKNOWN
 
     @property
     def outcome_known(self) -> bool:
         """Whether anybody has said what the shot shows, or it is known that it showed nothing."""
         return bool(self.shapes) or self.state == ShotState.FAILED
+
+    @property
+    def is_simulated(self) -> bool:
+        """Whether no water fell: wherever such a shot is shown or written out, it says so."""
+        return self.bench is BenchKind.SIMULATED
 
 
 LOST_SITTING = "Sitting not known"
@@ -86,6 +92,7 @@ def shot_record(
         shapes=tuple(sorted(str(shape) for shape in shapes)),
         picture=None if picture is None else Path(str(picture)),
         picture_sure=picture is None or picture_sure,
+        bench=_bench(values["bench"]),
     )
 
 
@@ -98,6 +105,10 @@ def time_of(value: object) -> datetime | None:
         return found.replace(tzinfo=UTC) if found.tzinfo is None else found.astimezone(UTC)
     except (ValueError, OverflowError):
         return None
+
+
+def _bench(value: object) -> BenchKind:
+    return next((kind for kind in BenchKind if kind == value), BenchKind.UNKNOWN)
 
 
 def _whole(value: object) -> int:
@@ -123,6 +134,7 @@ class PastShot:
     picture: PictureFacts | None = None
     place: str = ""
     temperature_c: float | None = None
+    bench: BenchKind = BenchKind.UNKNOWN
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from sqlalchemy import Select, func, select, update
 from sqlalchemy.orm import selectinload
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind
 from ondine.core.timing.wire import sequence_to_json
 from ondine.logbook.database import Database
 from ondine.logbook.errors import LogbookError
@@ -34,10 +35,17 @@ class Shots:
             left = update(Shot).where(Shot.state == ShotState.PLANNED)
             session.execute(left.values(state=ShotState.UNKNOWN, fired_at=Shot.planned_at))
 
-    def plan(self, sitting_id: int, plan: Plan, at: datetime, head_m: float | None = None) -> int:
+    def plan(
+        self,
+        sitting_id: int,
+        plan: Plan,
+        at: datetime,
+        head_m: float | None = None,
+        bench: BenchKind = BenchKind.UNKNOWN,
+    ) -> int:
         """Write a shot before it fires, with the revisions of its set-up and of the belief; return its number.
 
-        head_m : the reservoir's level, as reckoned [m].
+        head_m : the reservoir's level, as reckoned [m]; bench : the kind that fires it.
         """
         with self._database.session() as session:
             shot = Shot(
@@ -48,6 +56,7 @@ class Shots:
                 state=ShotState.PLANNED,
                 sequence=sequence_to_json(plan.sequence),
                 head_m=head_m,
+                bench=bench.value,
             )
             session.add(shot)
             session.flush()
@@ -86,6 +95,7 @@ class Shots:
                     sequence=sequence_to_json(entry.plan.sequence),
                     rating=entry.rating,
                     note=entry.note,
+                    bench=entry.bench.value,
                     tags=[Tag(shape=shape) for shape in entry.shapes],
                 )
                 if entry.picture is not None:

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
 
-from ondine.bench.protocol import BenchError, Clock, Controller, FiringReport, Pour, Sleep, Ticks
+from ondine.bench.protocol import Bench, BenchError, Clock, FiringReport, Pour, Sleep, Ticks
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.recycle import recycle_s
@@ -50,7 +50,7 @@ class BenchRunner:
 
     def __init__(
         self,
-        controller: Controller,
+        bench: Bench,
         writer: LogbookWriter,
         sitting: SittingInHand,
         ledger: Ledger,
@@ -64,7 +64,8 @@ class BenchRunner:
         self.state = BenchState.READY
         self.ledger = ledger
         self.valve_use = ValveUse()
-        self._controller, self._writer, self._sitting = controller, writer, sitting
+        self.kind, self._controller = bench.kind, bench.controller
+        self._writer, self._sitting = writer, sitting
         self._clock, self._ticks, self._emit, self._shot_fires = clock, ticks, emit, shot_fires
         self._worker = Worker("bench", "at the bench", guard)
         self._stop_pouring = threading.Event()
@@ -104,7 +105,7 @@ class BenchRunner:
 
         `dark` leaves the flash out, to see what the room alone does. A series of `count` goes on at an interval, but
         never faster than the flash recycles; `stop_series` ends it.
-        With a box that a hand dials nothing is driven: the shot is logged as the box ran it.
+        With a box that a hand dials the shot is fired and logged as its dials can say it.
         Raises DialError; SequenceError for what the valve or the table does not allow.
         """
         if self.state is not BenchState.READY:
@@ -157,7 +158,7 @@ class BenchRunner:
 
     def _fire(self, plan: Plan, dark: bool) -> bool:
         """Fire once; return whether it was done."""
-        if not dark and not plan.setup.box.in_use:
+        if not dark and self.kind.is_driven:
             self._await_flash(plan.setup)
         if self._stop_series.is_set():
             return False
@@ -180,7 +181,8 @@ class BenchRunner:
     def _log_planned(self, plan: Plan, head_m: float) -> tuple[ShotRecord, datetime]:
         self._writer.retry()
         shots, planned_at = self._writer.logbook.shots, self._clock()
-        return shots.get(shots.plan(self._sitting.begun(), plan, planned_at, head_m)), planned_at
+        number = shots.plan(self._sitting.begun(), plan, planned_at, head_m, self.kind)
+        return shots.get(number), planned_at
 
     def _run(self, outcome: Outcome, plan: Plan, dark: bool) -> None:
         try:
@@ -198,14 +200,10 @@ class BenchRunner:
         self._note_ledger(self.ledger.after_shot(plan.sequence, plan.setup.rig))
         fired = replace(outcome, state=ShotState.FIRED, fired_at=report.fired_at, flash_report_us=report.flash_us)
         self._writer.finish(replace(fired, report=report.note))
-        if report.note and not plan.setup.box.in_use:
+        if report.note and self.kind.is_driven:
             self._emit(Notice(f"Shot {outcome.shot_id}: {report.note}."))
 
     def _report(self, plan: Plan, dark: bool) -> FiringReport:
-        box = plan.setup.box
-        if box.in_use:
-            # Nobody measured when the flash of a box fired.
-            return FiringReport(self._clock(), None, f"dialled by hand on {box.name}")
         commands = replace(commands_for(plan.setup, plan.sequence), dark=dark)
         return self._controller.fire(commands, plan.setup)
 

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.belief.priors import Belief
-from ondine.core.setup import Setup
+from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind, Setup
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
 from ondine.logbook.trial_frame import TrialFrame
 
@@ -88,6 +89,33 @@ class ShotsFound:
     unreadable: int = 0
 
 
+@dataclass(frozen=True)
+class LogbookNamed:
+    """A file that was opened is a logbook."""
+
+    path: Path
+
+
+@dataclass(frozen=True)
+class RecipeRead:
+    """A recipe was read. `bench`: the kind where it was written."""
+
+    path: Path
+    name: str
+    plan: Plan
+    bench: BenchKind
+
+
+@dataclass(frozen=True)
+class SetupRead:
+    """A set-up was read. `bench`: the kind where it was written."""
+
+    path: Path
+    setup: Setup
+    belief: Belief
+    bench: BenchKind
+
+
 class Purpose(StrEnum):
     """What a pour is for."""
 
@@ -160,6 +188,9 @@ class SeriesGoesOn:
 Event = (
     TrialFrameRead
     | SeriesGoesOn
+    | LogbookNamed
+    | RecipeRead
+    | SetupRead
     | Pouring
     | PourEnded
     | LedgerChanged

@@ -9,7 +9,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ondine.bench.protocol import CameraDevice, Clock, Ticks
+from ondine.bench.protocol import Bench, Clock, Ticks
+from ondine.core.setup import BenchKind
+from ondine.logbook.bench_kind import KEY, kept_bench
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.intake import PictureError, PictureFacts, read_picture
 from ondine.logbook.pairing import ARRIVES_WITHIN, Candidate, Pairing, agreed, pair_by_arrival, pair_by_clock
@@ -91,14 +93,15 @@ class Intake:
 
     def __init__(
         self,
-        camera: CameraDevice,
+        bench: Bench,
         writer: LogbookWriter,
         clock: Clock,
         ticks: Ticks,
         emit: Callable[[Event], None],
         guard: Guard,
     ) -> None:
-        self._camera, self._writer, self._clock, self._emit, self._guard = camera, writer, clock, emit, guard
+        self._kind, self._camera = bench.kind, bench.camera
+        self._writer, self._clock, self._emit, self._guard = writer, clock, emit, guard
         self._waiting = Waiting(ticks)
         self._worker = Worker("intake", "looking after the folder of pictures", guard)
         self._watch: FolderWatch | None = None
@@ -170,7 +173,7 @@ class Intake:
 
     def _catch_up_one(self, path: Path, written_at: datetime) -> None:
         try:
-            facts = read_picture(path)
+            facts = read_for(self._kind, path)
         except PictureError:
             # Nobody asks about what lies there of old.
             return
@@ -191,7 +194,7 @@ class Intake:
 
         Raises PictureError if it cannot be read (yet), LogbookError if it cannot be logged now.
         """
-        facts = read_picture(path)
+        facts = read_for(self._kind, path)
         try:
             taken = self._log(facts, self._writer.submit(self._pair, facts, reserved).result())
         except LogbookError as error:
@@ -249,6 +252,20 @@ class Intake:
             )
 
 
+def read_for(kind: BenchKind, path: Path) -> PictureFacts:
+    """Read a picture for a logbook of a kind of bench. Raises PictureError, also for one that is not of its world."""
+    facts = read_picture(path)
+    if facts.is_simulated == kind.is_real:
+        raise PictureError(
+            f"{path.name} was made by the simulated camera, so it is not taken into the logbook of a real table. It "
+            "belongs to the practice logbook."
+            if facts.is_simulated
+            else f"{path.name} was not made by the simulated camera, so it is not taken into a practice logbook. Open "
+            "the logbook of your table for it."
+        )
+    return facts
+
+
 def log_picture(logbook: Logbook, facts: PictureFacts, pairing: Pairing, arrived_at: datetime) -> Taken:
     """Log a picture with the shot it was paired with. Raises LogbookError."""
     new, shot_id = logbook.pictures.add(facts, pairing, arrived_at)
@@ -260,7 +277,7 @@ def take_file(logbook: Logbook, path: Path, now: datetime) -> Taken:
 
     Raises PictureError, LogbookError.
     """
-    facts = read_picture(path.absolute())
+    facts = read_for(kept_bench(logbook.state.get(KEY)) or BenchKind.BY_HAND, path.absolute())
     if facts.taken_at is not None:
         pairing = pair_by_clock(facts.taken_at, logbook.pictures.candidates(facts.taken_at, ARRIVES_WITHIN))
     else:

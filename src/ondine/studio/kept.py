@@ -54,5 +54,7 @@ NAMES = {
     "mixes": "the kept liquids",
     "flashes": "the kept flashes",
     "units": "the units",
+    "bench": "what opens the valve",
+    "rig": "which rig is simulated",
     "focus": "the steps of the focus",
 }

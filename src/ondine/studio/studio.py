@@ -11,7 +11,7 @@ from collections.abc import Callable
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from ondine.bench.protocol import CameraDevice, Clock, Controller, Sleep, Ticks
+from ondine.bench.protocol import Bench, Clock, Sleep, Ticks
 from ondine.core.forecast.plan import Plan
 from ondine.core.table.ledger import Ledger
 from ondine.logbook.errors import RESCUE
@@ -19,6 +19,7 @@ from ondine.logbook.snapshot import Snapshot
 from ondine.studio.bench_runner import BenchRunner
 from ondine.studio.composer import Composer, plan_kept
 from ondine.studio.events import Event, Trouble
+from ondine.studio.exchange import Exchange
 from ondine.studio.intake import Intake
 from ondine.studio.kept import ASIDE, KeptState
 from ondine.studio.light_table import LightTable
@@ -42,8 +43,7 @@ class Studio:
         self,
         open_logbook: Callable[[], Logbook],
         snapshot: Snapshot,
-        controller: Controller,
-        camera: CameraDevice,
+        bench: Bench,
         clock: Clock,
         emit: Callable[[Event], None],
         start: Plan,
@@ -59,9 +59,9 @@ class Studio:
         self.log = LogService(self.writer, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
-        self.intake = Intake(camera, self.writer, clock, ticks, emit, self.guard)
+        self.intake = Intake(bench, self.writer, clock, ticks, emit, self.guard)
         self.bench = BenchRunner(
-            controller,
+            bench,
             self.writer,
             self.sitting,
             ledger,
@@ -73,6 +73,7 @@ class Studio:
             sleep,
         )
         self.light_table = LightTable(emit, self.guard)
+        self.exchange = Exchange(bench.kind, emit, self.guard)
 
     def say_what_was_set_aside(self) -> None:
         """Tell what of the logbook could not be read at the start, and keep its old text; once somebody listens."""
@@ -97,6 +98,7 @@ class Studio:
         self.bench.stop_pouring()
         self.bench.stop_series()
         self.light_table.close()
+        self.exchange.close()
         self.bench.close()
         self.intake.close()
         self.composer.close()

@@ -11,7 +11,8 @@ import pytest
 from ondine.core.belief.priors import Prior
 from ondine.core.units import Length
 from ondine.logbook.errors import LogbookError
-from ondine.ui.shell import app as ui
+from ondine.ui.shell import windows
+from ondine.ui.shell.opening import fresh
 
 DATA = Path(__file__).parents[2] / "data"
 
@@ -19,7 +20,7 @@ DATA = Path(__file__).parents[2] / "data"
 def test_a_logbook_of_before_opens_as_it_was_left(qapp, tmp_path):
     path = tmp_path / "log.ondine"
     shutil.copyfile(DATA / "logbook-v2.ondine", path)
-    window = ui.open_window(ui.fresh(path, tmp_path))
+    window = windows.open_window(fresh(path, tmp_path))
     try:
         plan = window.studio.composer.plan
         assert plan.setup.name == "Tidal Mill" and len(plan.sequence.drops) == 3
@@ -38,16 +39,17 @@ def test_a_refused_logbook_is_let_go(qapp, tmp_path):
     for _ in range(2):
         # The second time it would be said to be open in another Ondine if the first had kept its claim.
         with pytest.raises(LogbookError, match="not an Ondine logbook"):
-            ui.open_window(ui.fresh(path, tmp_path))
+            windows.open_window(fresh(path, tmp_path))
 
 
 FIRST_FRAME = """
 import gc, sys
 from pathlib import Path
-from ondine.ui.shell import app as ui
-ui.FIRST_FRAME_S = 60.0
+from ondine.ui.shell import app as ui, windows
+from ondine.ui.shell.opening import fresh
+windows.FIRST_FRAME_S = 60.0
 app = ui.application()
-window = ui.open_window(ui.fresh(Path(sys.argv[1]), None))
+window = windows.open_window(fresh(Path(sys.argv[1]), None))
 before = "sqlalchemy" in sys.modules, "numba" in sys.modules, "pydantic" in sys.modules
 window.show()
 app.processEvents()
@@ -65,15 +67,15 @@ def test_the_first_frame_needs_no_database_and_the_database_comes_after_it(tmp_p
 
 
 def test_a_window_that_is_never_drawn_opens_its_logbook_all_the_same(tmp_path, qapp):
-    window = ui.open_window(ui.fresh(tmp_path / "new.ondine", None))
+    window = windows.open_window(fresh(tmp_path / "new.ondine", None))
     assert window.studio.writer.logbook.shots.count() == 0
     window.close()
 
 
 def test_a_window_that_is_closed_before_it_was_drawn_does_not_wait_for_that(tmp_path, qapp, monkeypatch):
-    monkeypatch.setattr(ui, "FIRST_FRAME_S", 60.0)
+    monkeypatch.setattr(windows, "FIRST_FRAME_S", 60.0)
     began = time.monotonic()
-    ui.open_window(ui.fresh(tmp_path / "new.ondine", None)).close()
+    windows.open_window(fresh(tmp_path / "new.ondine", None)).close()
     assert time.monotonic() - began < 30
 
 
@@ -83,10 +85,10 @@ def test_a_window_that_cannot_be_built_lets_its_logbook_go_and_says_so(qapp, tmp
 
     path = tmp_path / "log.ondine"
     with monkeypatch.context() as broken:
-        broken.setattr(ui, "MainWindow", breaks)
+        broken.setattr(windows, "MainWindow", breaks)
         with pytest.raises(RuntimeError, match="nobody expected"):
-            ui.open_window(ui.fresh(path, tmp_path))
+            windows.open_window(fresh(path, tmp_path))
     # Nothing of it holds the logbook, or goes on.
-    ui.open_window(ui.fresh(path, tmp_path)).close()
-    words = ui._no_window_words(path, tmp_path / "ondine.log")
+    windows.open_window(fresh(path, tmp_path)).close()
+    words = windows.no_window_words(path, tmp_path / "ondine.log")
     assert str(path) in words and "ondine.log" in words and "ondine rescue" in words

@@ -44,13 +44,3 @@ def test_letters_and_space_are_text_while_one_types(bench, qtbot):
     assert window.bench.shot.note.text().endswith("a frog")
     assert bench.studio.writer.logbook.shots.count() == shots
     assert bench.window.in_view.shot.shapes == ("crown",)
-
-
-def test_space_fires_even_from_a_button(bench, qtbot):
-    window = bench.window
-    shots = bench.studio.writer.logbook.shots.count()
-    window.bench.add_drop.setFocus()
-    qtbot.keyClick(window.bench.add_drop, Qt.Key.Key_Space)
-    bench.settle(qtbot)
-    assert bench.studio.writer.logbook.shots.count() == shots + 1
-    assert len(bench.studio.composer.sequence.drops) == 2

@@ -12,7 +12,7 @@ from ondine.studio.studio import Studio
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.table.stages import STAGES
 from ondine.ui.table.tools import TableTools
-from tests.conftest import TestCamera
+from tests.conftest import driven
 from tests.ui.hands import PRESS, opened, typed
 
 
@@ -47,7 +47,7 @@ def test_a_restart_brings_back_all_that_was_done_at_the_table(bench, qtbot):
     bench.window.close()
     claimed = claim(bench.path)
     again = Studio(
-        lambda: Logbook(claimed), take_snapshot(claimed, 10), bench.controller, TestCamera(), bench.clock, lambda _: None,
+        lambda: Logbook(claimed), take_snapshot(claimed, 10), driven(bench.controller), bench.clock, lambda _: None,
         bench.studio.composer.plan, "Again",
     )  # fmt: skip
     kept = TableTools(again, ShotInView())

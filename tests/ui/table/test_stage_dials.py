@@ -4,7 +4,8 @@ from PySide6.QtTest import QTest
 from tests.ui.hands import PRESS, opened, typed
 
 
-def test_the_dial_card_and_the_shot_logged_by_hand(bench, qtbot):
+def test_the_dial_card_and_the_shot_logged_by_hand(by_hand, qtbot):
+    bench = by_hand
     stage = opened(bench, "dials")
     QTest.mouseClick(stage.form.fields["box.in_use"], PRESS)
     typed(stage.form.fields["box.step_us"], "5")

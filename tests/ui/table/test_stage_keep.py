@@ -26,17 +26,22 @@ def test_set_ups_are_kept_compared_and_restored(bench, qtbot):
     assert bench.studio.sitting.facts.place == "Mill loft"
 
 
-def test_a_file_that_is_no_set_up_is_refused_with_its_path(bench, tmp_path):
+def test_a_file_that_is_no_set_up_is_refused_with_its_path(bench, qtbot, tmp_path):
     opened(bench, "keep")
     bad = tmp_path / "bad.json"
     bad.write_text('{"format": "ondine-setup", "version": 1, "setup": {"rig": {"nozzle_height_m": 99}}}')
-    bench.window.side.tools.library.read_file(bad)
-    assert "setup.rig.nozzle_height_m" in bench.window.side.page.refusal.text()
+    exchange = bench.studio.exchange
+    exchange.read(bad)
+    exchange.wait()
+    bench.settle(qtbot)
+    assert "setup.rig.nozzle_height_m" in bench.window.messages.text()
     assert bench.studio.composer.setup == TIDAL_MILL
     good = tmp_path / "good.json"
     bench.window.side.tools.library.write_file(good)
     bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.3)
-    bench.window.side.tools.library.read_file(good)
+    exchange.read(good)
+    exchange.wait()
+    bench.settle(qtbot)
     assert bench.studio.composer.setup == TIDAL_MILL
 
 

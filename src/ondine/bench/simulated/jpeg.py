@@ -13,14 +13,22 @@ from PIL.ExifTags import IFD, Base
 from PIL.TiffImagePlugin import IFDRational
 
 from ondine.core.setup import Camera
+from ondine.core.setup.bench import SIMULATED_SOFTWARE
 
 
-def write_jpeg(path: Path, pixels: NDArray[np.uint8], camera: Camera, taken_at: datetime, quality: int = 88) -> None:
+def write_jpeg(
+    path: Path,
+    pixels: NDArray[np.uint8],
+    camera: Camera,
+    taken_at: datetime,
+    quality: int = 88,
+    software: str = SIMULATED_SOFTWARE,
+) -> None:
     """Write the picture with its EXIF. The file appears whole, under its name, or not at all."""
     image = Image.fromarray(pixels)
     exif = Image.Exif()
     exif[Base.Model] = camera.name
-    exif[Base.Software] = "Ondine simulated bench"
+    exif[Base.Software] = software
     exif[Base.DateTime] = taken_at.strftime("%Y:%m:%d %H:%M:%S")
     details = exif.get_ifd(IFD.Exif)
     details[Base.DateTimeOriginal] = taken_at.strftime("%Y:%m:%d %H:%M:%S")

@@ -1,5 +1,6 @@
 """The table as it stands: never edited in place, addressed by its content."""
 
+from ondine.core.setup.bench import BenchKind
 from ondine.core.setup.box import Box, Counts, FlashFrom
 from ondine.core.setup.camera import Camera
 from ondine.core.setup.light import DialKind, DurationPoint, Flash, FlashKind, Light, Measure, Place, Tone
@@ -9,6 +10,7 @@ from ondine.core.setup.triggers import FlashFiredBy, Release, Triggers
 from ondine.core.setup.whole import Setup
 
 __all__ = [
+    "BenchKind",
     "Bowl",
     "Box",
     "Camera",

@@ -69,6 +69,7 @@ class BenchPage(QWidget):
         self.shot = ShotPanel(loader)
         self.strip = ShotList(loader, QSize(96, 64), grid=False)
         self.strip.setAccessibleName("Recent shots")
+        self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.board = TagBoard()
         self.interval = MillisecondField("Interval from drop 1 to drop 2", large=True)
         self.flash = MillisecondField("Flash delay", large=True)
@@ -139,6 +140,9 @@ class BenchPage(QWidget):
             button.setToolTip(says)
             button.setMinimumHeight(32)
             button.setFont(font(SMALL_PX))
+        for button in (self.add_drop, self.remove_drop, self.step, self.fire):
+            # A press leaves the focus where it was: the next Space fires.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.fire.setObjectName("fire")
         self.fire.setToolTip("Fire the sequence  Space")
         self.fire.setFont(font(LARGE_PX, bold=True))

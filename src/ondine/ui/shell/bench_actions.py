@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
+from ondine.core.setup import BenchKind, Box
 from ondine.core.table.firing import held
 from ondine.core.table.safety import preflight
 from ondine.core.timing.dials import DialError
@@ -53,6 +55,7 @@ class BenchActions:
             "remove_drop": self.remove_drop,
             "undo": self._studio.composer.undo,
             "redo": self._studio.composer.redo,
+            "begin_sitting": self.begin_sitting,
         }
 
     def _compose(self, change: Callable[[Sequence], Sequence], gesture: str) -> None:
@@ -87,6 +90,12 @@ class BenchActions:
         if held >= 0 and len(sequence.drops) > 1:
             self._studio.composer.use_sequence(sequence.without_drop(held))
 
+    def begin_sitting(self) -> None:
+        """Let the next shot begin another sitting."""
+        facts = self._studio.sitting.facts
+        self._studio.sitting.begin_anew(replace(facts, note="", preflight=""))
+        self._messages.notice("A new sitting begins with the next shot. Its name and place are on the stage Keep.")
+
     def fire(self) -> None:
         """Fire, unless the bench is busy; a dark room goes dark for it. The first time, look around first."""
         sitting, plan = self._studio.sitting, self._studio.composer.plan
@@ -104,7 +113,7 @@ class BenchActions:
         except (DialError, SequenceError) as error:
             self._messages.trouble(str(error))
             return
-        if fired and self._dark() and not plan.setup.box.in_use:
+        if fired and self._dark() and self._studio.bench.kind.is_driven:
             self._navigation.cover()
 
     def _bench_changed(self, event: BenchChanged) -> None:
@@ -118,8 +127,17 @@ class BenchActions:
 
     def show_state(self) -> None:
         """Say in the header and on the fire button how the bench is."""
-        bench, box = self._studio.bench, self._studio.composer.setup.box
+        bench = self._studio.bench
         busy = bench.state is not BenchState.READY
         self._bench.set_firing(busy)
         where = f", {self._pictures}" if self._pictures else ""
-        self._header.show_bench(f"{box.name if box.in_use else bench.name} {bench.state}{where}", busy)
+        self._header.show_bench(
+            f"{bench_words(bench.kind, self._studio.composer.setup.box)}, {bench.state}{where}", busy
+        )
+
+
+def bench_words(kind: BenchKind, box: Box) -> str:
+    """Say what opens the valve."""
+    if kind is BenchKind.BY_HAND:
+        return f"By hand on {box.name}" if box.in_use else "By hand"
+    return "Simulated bench" if kind is BenchKind.SIMULATED else "By cable"

@@ -41,8 +41,8 @@ class Header(QWidget):
         # It changes while a hand drags: a label would lay the whole window out anew each time.
         self.table = Words(SMALL_PX)
         self.lamp = BenchLamp()
-        self.bench = QLabel()
-        self.bench.setFont(font(SMALL_PX))
+        self.bench = QPushButton()
+        self.bench.setToolTip("What opens the valve, and which logbook this is  F10")
         self.undo = QPushButton("Undo")
         self.redo = QPushButton("Redo")
         self.rig = QPushButton("Table  F2")
@@ -56,12 +56,12 @@ class Header(QWidget):
         row.setSpacing(GRID_PX)
         row.addWidget(self.title)
         row.addWidget(self.table, 1)
-        for widget in (self.lamp, self.bench):
-            row.addWidget(widget)
-        row.addSpacing(GRID_PX)
-        for button in (self.undo, self.redo, self.rig, self.log, self.light, self.keys):
+        row.addWidget(self.lamp)
+        for button in (self.bench, self.undo, self.redo, self.rig, self.log, self.light, self.keys):
             button.setFont(font(SMALL_PX))
             button.setMinimumHeight(32)
+            # A press leaves the focus where it was: the next Space fires.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             row.addWidget(button)
         self.setFixedHeight(44)
 

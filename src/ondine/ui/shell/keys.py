@@ -27,7 +27,7 @@ class Key:
 
 
 KEYS = (
-    Key("", "fire", "Space", "Fire the sequence"),
+    Key("", "fire", "Space", "Fire the sequence, unless a button has the focus: then press that"),
     Key("", "tag", "letters", "Tag the shot in view, as on the board"),
     Key("0", "select", "0", "Take hold of the flash", -1),
     Key("1", "select", "1 … 4", "Take hold of a drop", 0),
@@ -65,7 +65,15 @@ KEYS = (
     Key("F6", "toggle_blank", "F6", "Blank the window; any key brings it back"),
     Key("F9", "toggle_card", "F9", "The dial card, large"),
     Key("F7", "toggle_bright", "F7", "Show the picture bright in the dark room"),
-    Key("Ctrl+O", "choose_folder", "Ctrl O", "Choose the folder that pictures arrive in"),
+    Key("F10", "choose_bench", "F10", "What opens the valve, and which logbook this is"),
+    Key("F11", "toggle_full_screen", "F11", "Full screen, or a window"),
+    Key("Ctrl+F", "search_log", "Ctrl F", "Search the log"),
+    Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),
+    Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),
+    Key("Ctrl+S", "write_recipe", "Ctrl S", "Write what is in hand as a recipe"),
+    Key("Ctrl+I", "choose_folder", "Ctrl I", "Choose the folder that pictures arrive in"),
+    Key("Ctrl+W", "close", "Ctrl W, Ctrl Q", "Close the window"),
+    Key("Ctrl+Q", "close", "", ""),
     Key("Esc", "go_back", "Esc", "Back to the chart"),
 )
 

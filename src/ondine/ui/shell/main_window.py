@@ -4,34 +4,25 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import (
-    QAbstractSpinBox,
-    QApplication,
-    QComboBox,
-    QFileDialog,
-    QHBoxLayout,
-    QLineEdit,
-    QMainWindow,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ondine.core.forecast.prediction import Prediction
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import BenchChanged, BenchState, Notice, PlanChanged, Trouble
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
-from ondine.ui.bench.tag_board import SHAPE_KEYS
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.log.view import LogView
+from ondine.ui.shell.anywhere import KeysAnywhere
 from ondine.ui.shell.bench_actions import BenchActions
+from ondine.ui.shell.bench_choice import BenchChoice
+from ondine.ui.shell.files import Files
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
 from ondine.ui.shell.messages import Messages
@@ -40,18 +31,27 @@ from ondine.ui.shell.shot_browser import ShotBrowser
 from ondine.ui.table.side import TableSide
 from ondine.ui.table.state import table_state
 
-TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
-
 
 class MainWindow(QMainWindow):
-    """One studio in one window. Emits `drawn()` once: after the first frame, or when it closes without one."""
+    """One studio in one window. Emits `drawn()` once: after the first frame, or when it closes without one; `ended()`
+    when it lets its studio go; and what it wants instead of itself: `wants_logbook(path)`, `wants_practice()`,
+    `wants_table()`.
+    """
 
     drawn = Signal()
+    ended = Signal()
+    wants_logbook = Signal(object)
+    wants_practice = Signal()
+    wants_table = Signal()
 
-    def __init__(self, studio: Studio, bridge: Bridge, title: str, theme: themes.Theme = themes.DAY) -> None:
+    def __init__(
+        self, studio: Studio, bridge: Bridge, logbook: Path, theme: themes.Theme = themes.DAY, asks: bool = False
+    ) -> None:
+        """`asks`: begin with the question what opens the valve."""
         super().__init__()
-        self.studio = studio
-        self.setWindowTitle(f"Ondine: {title}")
+        self.studio, self.logbook = studio, logbook
+        practice = ", practice" if not studio.bench.kind.is_real else ""
+        self.setWindowTitle(f"Ondine: {logbook.stem}{practice}")
         self.theme = theme
         self._seen = False
         self._ended = self._was_warned = self._closes_when_ready = False
@@ -71,13 +71,23 @@ class MainWindow(QMainWindow):
         self.bench_actions = BenchActions(
             studio, self.bench, self.header, self.navigation, self.messages, bridge, lambda: self.theme.dark
         )
+        self.files = Files(
+            self, studio, self.side.tools.editor, self.navigation, self.messages, bridge, self.wants_logbook.emit
+        )
+        self.choice = BenchChoice(
+            studio, logbook, self.pages, self.navigation, self.side, self.wants_practice.emit, self.wants_table.emit,
+            self.files.open,
+        )  # fmt: skip
+        self._anywhere = KeysAnywhere(
+            self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag
+        )
         # The moves of a hand that is faster than the picture are gathered to one frame.
         self._refresh = QTimer(self)
         self._refresh.setSingleShot(True)
         self._refresh.setInterval(0)
         self._refresh.timeout.connect(self.show_plan)
         self._connect(bridge)
-        handlers = (self, self.navigation, self.shots, self.bench_actions, self.side)
+        handlers = (self, self.navigation, self.shots, self.bench_actions, self.side, self.files, self.choice)
         bind_keys(self, [part.key_actions() for part in handlers])
         self.set_theme(theme)
         self.show_plan()
@@ -85,7 +95,9 @@ class MainWindow(QMainWindow):
         self.shots.start(list(studio.snapshot.shots))
         self.bench_actions.show_state()
         self.bench.chart.setFocus()
-        _app().installEventFilter(self)
+        if asks:
+            self.choice.open()
+        _app().installEventFilter(self._anywhere)
 
     def _lay_out(self) -> None:
         body = QWidget()
@@ -110,6 +122,7 @@ class MainWindow(QMainWindow):
         self.in_view.changed.connect(lambda _: None if self.navigation.on_bench else self.show_table())
         self.pages.currentChanged.connect(lambda _: self._show_on_bench())
         self.side.preflight.go.clicked.connect(fire)
+        self.header.bench.clicked.connect(self.choice.toggle)
         self.header.rig.clicked.connect(self.side.toggle_table)
         self.header.log.clicked.connect(self.navigation.toggle_log)
         self.header.light.clicked.connect(self.toggle_theme)
@@ -124,33 +137,10 @@ class MainWindow(QMainWindow):
 
     def key_actions(self) -> Actions:
         """What keys can ask the window itself for."""
-        return {"toggle_theme": self.toggle_theme, "choose_folder": self.choose_folder}
+        return {"toggle_theme": self.toggle_theme, "close": self.close, "toggle_full_screen": self.toggle_full_screen}
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Space fires and letters tag wherever one is, save where one types."""
-        if event.type() != QEvent.Type.KeyPress or not self.isActiveWindow():
-            return False
-        assert isinstance(event, QKeyEvent)
-        if self.navigation.blank.isVisible():
-            self.navigation.blank.hide()
-            return True
-        if not isinstance(watched, QWidget) or isinstance(QApplication.focusWidget(), TYPING):
-            return False
-        page = self.pages.currentWidget()
-        if event.modifiers() & _COMMANDING or page not in (self.bench, self.side.card):
-            return False
-        return self._answer(event)
-
-    def _answer(self, event: QKeyEvent) -> bool:
-        if event.key() == Qt.Key.Key_Space:
-            if not event.isAutoRepeat():
-                self.bench_actions.fire()
-            return True
-        shape = SHAPE_KEYS.get(event.text().upper())
-        if shape is not None and not event.isAutoRepeat():
-            self.shots.tag(shape.key)
-            return True
-        return False
+    def _is_firing_page(self) -> bool:
+        return self.pages.currentWidget() in (self.bench, self.side.card)
 
     # What is shown
 
@@ -207,16 +197,14 @@ class MainWindow(QMainWindow):
         """Apply the theme to everything."""
         self.theme = theme
         themes.apply(_app(), theme)
-        for part in (self.header, self.bench, self.log, self.side, self.navigation):
+        for part in (self.header, self.bench, self.log, self.side, self.navigation, self.choice):
             part.set_theme(theme)
 
     # Window
 
-    def choose_folder(self) -> None:
-        """Ask for the folder that pictures arrive in."""
-        found = QFileDialog.getExistingDirectory(self, "Folder that pictures arrive in")
-        if found:
-            self.studio.intake.watch(Path(found))
+    def toggle_full_screen(self) -> None:
+        """Fill the screen, or stand in a window again."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Tell that the window is there."""
@@ -264,7 +252,6 @@ class MainWindow(QMainWindow):
             self.hide()
             self.keep_and_end()
         self.close()
-        _app().quit()
 
     def keep_and_end(self) -> None:
         """Write what is typed and what waits, and let everything go; draws nothing."""
@@ -282,7 +269,8 @@ class MainWindow(QMainWindow):
 
     def _end(self) -> None:
         self._ended = True
-        _app().removeEventFilter(self)
+        _app().removeEventFilter(self._anywhere)
+        self.ended.emit()
         self.studio.close()
 
     def _bench_changed(self, state: BenchState) -> None:
@@ -296,6 +284,3 @@ def _app() -> QApplication:
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     return app
-
-
-_COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
@@ -15,7 +17,8 @@ MOST_KEPT = 20
 
 
 class Messages(QFrame):
-    """Shows one message at a time: troubles stay until each is dismissed, notices go by themselves.
+    """Shows one message at a time: troubles and offers stay until each is dismissed, notices go
+    by themselves.
 
     A trouble that nobody expected has details to copy. No message takes the place of a trouble that was not read.
     """
@@ -32,7 +35,11 @@ class Messages(QFrame):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(GRID_PX)
         row.addWidget(self.words, 1)
+        self.use = QPushButton()
+        self.use.clicked.connect(self._take_offer)
+        row.addWidget(self.use)
         row.addWidget(self.copy)
+        self._offer: Callable[[], object] | None = None
         self._troubles: list[tuple[str, str]] = []
         self.hide()
         self._notice = QTimer(self)
@@ -47,16 +54,32 @@ class Messages(QFrame):
         """Say what did not work; `details` can be copied."""
         self._troubles = [known for known in self._troubles if known[0] != message][-MOST_KEPT:]
         self._troubles.append((message, details))
+        self._offer = None
         self._show_trouble()
 
     def notice(self, message: str) -> None:
         """Say something that needs no answer, for a while."""
+        self._offer = None
         self._say(message, message, "")
         self._notice.start(NOTICE_MS)
 
+    def offer(self, message: str, does: str, action: Callable[[], object]) -> None:
+        """Say something, and offer a button that does more; both stay until dismissed."""
+        self._notice.stop()
+        self._offer = action
+        self.use.setText(does)
+        self._say(message, f"{message}   (Esc)", "")
+
+    def _take_offer(self) -> None:
+        action, self._offer = self._offer, None
+        self._show_trouble()
+        if action is not None:
+            action()
+
     def dismiss(self) -> None:
         """Take the message away; one that was not read yet comes forth."""
-        if self._notice.isActive():
+        if self._notice.isActive() or self._offer is not None:
+            self._offer = None
             self._show_trouble()
         else:
             del self._troubles[-1:]
@@ -74,6 +97,7 @@ class Messages(QFrame):
 
     def _say(self, message: str, shown: str, details: str) -> None:
         self.copy.setVisible(bool(details))
+        self.use.setVisible(self._offer is not None)
         # A file's name may hold what is no text.
         self.words.setText(_text(shown))
         self.setAccessibleName(_text(message))

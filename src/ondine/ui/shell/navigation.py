@@ -45,6 +45,7 @@ class Navigation:
         return {
             "toggle_keys": self.toggle_keys,
             "toggle_log": self.toggle_log,
+            "search_log": self.search_log,
             "toggle_blank": self.cover,
             "go_back": self.go_back,
         }
@@ -77,6 +78,13 @@ class Navigation:
         self.turn_to(self._log)
         self._log.ask()
         self._log.list.setFocus()
+
+    def search_log(self) -> None:
+        """Go to the log and type what to find."""
+        if self.pages.currentWidget() is not self._log:
+            self.toggle_log()
+        self._log.text.setFocus()
+        self._log.text.selectAll()
 
     def toggle_keys(self) -> None:
         """Open or close the page of keys; arrows scroll it."""

@@ -1,4 +1,4 @@
-"""A second start with the same logbook brings the first window to the front instead of telling a process's number."""
+"""A second start with the same logbook brings the first window to the front, and hands it the file to open."""
 
 from __future__ import annotations
 
@@ -11,7 +11,9 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSocketNotifier
 
 PATIENCE_S = 1.0
-ASK, YES = b"raise\n", b"raised\n"
+ASK, END, YES = b"raise", b"\n", b"raised\n"
+MOST_BYTES = 8192
+"""Of a request: the longest name of a file that Linux knows has half as many."""
 
 
 def _address(logbook: Path) -> str:
@@ -21,9 +23,9 @@ def _address(logbook: Path) -> str:
 
 
 class SecondStarts(QObject):
-    """Hears of other starts with this logbook, and calls `raise_window`."""
+    """Hears of other starts with this logbook, and calls `raise_window(file to open, or None)`."""
 
-    def __init__(self, logbook: Path, raise_window: Callable[[], None], parent: QObject) -> None:
+    def __init__(self, logbook: Path, raise_window: Callable[[Path | None], None], parent: QObject) -> None:
         super().__init__(parent)
         self._raise_window = raise_window
         self._socket = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
@@ -46,20 +48,33 @@ class SecondStarts(QObject):
         with asking:
             asking.settimeout(PATIENCE_S / 2)
             try:
-                if asking.recv(len(ASK)) == ASK:
-                    self._raise_window()
+                request = _line(asking)
+                if request.startswith(ASK):
+                    name = request.removeprefix(ASK).strip(b"\0")
+                    self._raise_window(Path(os.fsdecode(name)) if name else None)
                     asking.sendall(YES)
             except OSError:
                 return
 
 
-def raise_first_window(logbook: Path) -> bool:
-    """Ask the window that has a logbook open to come to the front; return whether it did."""
+def _line(asking: socket.socket) -> bytes:
+    request = b""
+    while not request.endswith(END) and len(request) < MOST_BYTES:
+        more = asking.recv(MOST_BYTES)
+        if not more:
+            break
+        request += more
+    return request.removesuffix(END)
+
+
+def raise_first_window(logbook: Path, take: Path | None) -> bool:
+    """Ask the window that has a logbook open to come to the front and to open a file; return whether it did."""
     with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as asking:
         asking.settimeout(PATIENCE_S)
         try:
             asking.connect(_address(logbook))
-            asking.sendall(ASK)
+            name = b"" if take is None else b"\0" + os.fsencode(take.absolute())
+            asking.sendall(ASK + name + END)
             return asking.recv(len(YES)) == YES
         except OSError:
             return False

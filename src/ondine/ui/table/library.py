@@ -60,27 +60,10 @@ class Library:
         self.compared = (f"shot {shot_id}", setup, belief)
         self._signals.altered.emit()
 
-    def read_file(self, path: Path) -> None:
-        """Take a set-up from a file in hand."""
-        # Pydantic stands behind it: nobody reads a file before the first frame.
-        from ondine.logbook.setup_file import SetupFileError, read_setup
-
-        try:
-            self._editor.use(*read_setup(path))
-        except SetupFileError as error:
-            self._signals.refused.emit(str(error))
-
     def write_file(self, path: Path) -> None:
         """Write the set-up in hand into a file."""
-        from ondine.logbook.setup_file import write_setup
-        from ondine.logbook.writing import WriteError
-
         plan = self._studio.composer.plan
-        try:
-            write_setup(plan.setup, plan.belief, path)
-            self._signals.refused.emit("")
-        except WriteError as error:
-            self._signals.refused.emit(str(error))
+        self._studio.exchange.write_setup(plan.setup, plan.belief, path)
 
     # Liquids
 

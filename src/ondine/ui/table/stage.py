@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, SMALL_PX, Theme, font
@@ -109,6 +110,8 @@ class TickList(QWidget):
         made.setObjectName("tick")
         made.setCheckable(True)
         made.setMinimumHeight(30)
+        # A press leaves the focus where it was: Space still fires.
+        made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         made.clicked.connect(lambda: self._tick(index))
         self._buttons.append(made)
         self._column.addWidget(made)

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QFileDialog
 
 from ondine.core.light.colour import palette, sheet_size_m
 from ondine.core.units import Quantity, value_words
 from ondine.studio.background import BackgroundSheet, SheetError, SheetKind, paint_sheet
 from ondine.ui.kit.fields import ChoiceField, ColourField, WholeField, YesNoField
+from ondine.ui.kit.files import ask_for_file, ask_where_to_write
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.theme import GRID_PX
 from ondine.ui.table.palette_figure import PaletteFigure
@@ -106,13 +105,9 @@ class ColourStage(StagePage):
         self.tools.signals.altered.emit()
 
     def _picture(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self.panel, "A picture for the sheet")
-        if path:
-            self._sheet(picture=Path(path))
+        ask_for_file(self.panel, "A picture for the sheet", "", lambda path: self._sheet(picture=path))
 
     def _write(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(
-            self.panel, "Write the sheet", "background.pdf", "PDF or PNG (*.pdf *.png)"
-        )
-        if path:
-            self.tools.studio.light_table.write(self.sheet, sheet_size_m(self.tools.studio.composer.setup), Path(path))
+        size_m = sheet_size_m(self.tools.studio.composer.setup)
+        write = lambda path: self.tools.studio.light_table.write(self.sheet, size_m, path)  # noqa: E731
+        ask_where_to_write(self.panel, "Write the sheet", "background.pdf", "PDF or PNG (*.pdf *.png)", write)

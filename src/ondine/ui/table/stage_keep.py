@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QFileDialog,
     QHeaderView,
     QLabel,
     QListWidget,
@@ -24,6 +22,7 @@ from ondine.core.setup.compare import differences
 from ondine.core.units import Units, quantity_of, value_words
 from ondine.logbook.records import SittingFacts, SittingRecord
 from ondine.ui.kit.fields import QuantityField, WordField
+from ondine.ui.kit.files import ask_for_file, ask_where_to_write
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.table.stage import StagePage, button, heading, note, row
@@ -106,14 +105,11 @@ class KeepStage(StagePage):
         self.tools.signals.altered.emit()
 
     def _read(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self.panel, "Read a set-up", "", "Set-ups (*.json)")
-        if path:
-            self.tools.library.read_file(Path(path))
+        ask_for_file(self.panel, "Read a set-up", "Set-ups (*.json)", self.tools.studio.exchange.read)
 
     def _write(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self.panel, "Write this set-up", "setup.json", "Set-ups (*.json)")
-        if path:
-            self.tools.library.write_file(Path(path))
+        write = self.tools.library.write_file
+        ask_where_to_write(self.panel, "Write this set-up", "setup.json", "Set-ups (*.json)", write)
 
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme to the comparison."""

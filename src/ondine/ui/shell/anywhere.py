@@ -1,0 +1,78 @@
+"""Keys that work wherever one is: Space fires, letters tag; save in a field, and where a button has the focus."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QMainWindow,
+    QWidget,
+)
+
+from ondine.ui.bench.tag_board import SHAPE_KEYS
+from ondine.ui.shell.overlay import Blank
+
+TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
+RETURN = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+
+
+class KeysAnywhere(QObject):
+    """Filters the keys of one window.
+
+    is_firing_page : whether the page in view is one that Space fires from and letters tag on.
+    """
+
+    def __init__(
+        self,
+        window: QMainWindow,
+        blank: Blank,
+        is_firing_page: Callable[[], bool],
+        fire: Callable[[], object],
+        tag: Callable[[str], object],
+    ) -> None:
+        super().__init__(window)
+        self._window, self._blank = window, blank
+        self._is_firing_page, self._fire, self._tag = is_firing_page, fire, tag
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """See QObject."""
+        if event.type() != QEvent.Type.KeyPress or not self._window.isActiveWindow():
+            return False
+        assert isinstance(event, QKeyEvent)
+        if self._blank.isVisible():
+            self._blank.hide()
+            return True
+        focused = QApplication.focusWidget()
+        if not isinstance(watched, QWidget) or isinstance(focused, TYPING) or event.modifiers() & COMMANDING:
+            return False
+        if isinstance(watched, QAbstractButton) and event.key() in (Qt.Key.Key_Space, *RETURN):
+            return self._press(watched, event)
+        return self._is_firing_page() and self._answer(focused, event)
+
+    def _press(self, button: QAbstractButton, event: QKeyEvent) -> bool:
+        """Return presses a button as Space does; Qt sees to Space itself."""
+        if event.key() not in RETURN:
+            return False
+        if not event.isAutoRepeat():
+            button.animateClick()
+        return True
+
+    def _answer(self, focused: QWidget | None, event: QKeyEvent) -> bool:
+        if event.key() == Qt.Key.Key_Space and not isinstance(focused, QAbstractItemView):
+            if not event.isAutoRepeat():
+                self._fire()
+            return True
+        shape = SHAPE_KEYS.get(event.text().upper())
+        if shape is not None and not event.isAutoRepeat():
+            self._tag(shape.key)
+            return True
+        return False

@@ -1,0 +1,1 @@
+"""Where one begins: what opens the valve, and which logbook is open."""
