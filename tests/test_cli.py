@@ -10,7 +10,8 @@ from ondine.cli import main
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Camera
 from ondine.demo.install import demo_logbook, install_demo, is_installed
-from ondine.demo.scenario import START, TIDAL_MILL, season
+from ondine.demo.scenario import IN_HAND, START, TIDAL_MILL, season
+from ondine.logbook.recipe import write_recipe
 from ondine.logbook.records import PastShot, ShotQuery
 from ondine.logbook.store import Logbook
 from tests.frames import real_jpeg
@@ -174,3 +175,63 @@ def test_the_shipped_season_is_that_of_the_script():
     assert [(s["drops"], s["flash_us"]) for s in shipped] == [
         ([[p.start_us, p.open_us] for p in shot.sequence.drops], shot.sequence.flash_us) for shot in planned
     ]
+
+
+def opening_of(*words: str):
+    from ondine.cli import _opening, _window_parser
+    from ondine.studio.places import Places
+
+    return _opening(_window_parser().parse_args(words), Places.of_user())
+
+
+@pytest.fixture
+def user(tmp_path, monkeypatch) -> Path:
+    for what in ("DATA", "STATE", "CONFIG"):
+        monkeypatch.setenv(f"XDG_{what}_HOME", str(tmp_path / what.lower()))
+    return tmp_path
+
+
+def test_without_a_word_the_last_logbook_opens_or_the_usual_one(user):
+    from ondine.studio.places import Places
+
+    usual = user / "data" / "ondine" / "log.ondine"
+    opening, prepare = opening_of()
+    assert (opening.logbook, opening.bench, opening.words, prepare) == (usual, None, "", None)
+    other = user / "club.ondine"
+    Logbook.open(other).close()
+    Places.of_user().remember_logbook(other)
+    assert opening_of()[0].logbook == other
+    other.unlink()
+    opening, _ = opening_of()
+    assert opening.logbook == usual and str(other) in opening.words
+
+
+def test_a_file_is_opened_by_its_content(user, capsys):
+    logbook, recipe = user / "club", user / "friend"
+    Logbook.open(logbook).close()
+    recipe.write_text(write_recipe(IN_HAND))
+    assert opening_of(str(logbook))[0].logbook == logbook
+    opening, _ = opening_of(str(recipe))
+    assert opening.take == recipe and opening.logbook.name == "log.ondine"
+    assert opening_of("--demo", str(recipe))[0].take == recipe
+    for given, says in ((str(user / "none.ondine"), "Check the name"), (str(user), "folder")):
+        assert main([given]) == 2
+        said = capsys.readouterr().err
+        assert says in said and "Traceback" not in said
+
+
+def test_practice_and_demo_have_logbooks_of_their_own(user):
+    opening, _ = opening_of("--practice")
+    assert opening.logbook.name == "practice.ondine" and str(opening.bench) == "simulated"
+    opening, prepare = opening_of("--demo")
+    assert opening.logbook.name == "tidal-mill.ondine" and prepare is not None and str(opening.bench) == "simulated"
+
+
+def test_the_demo_refuses_the_logbook_of_a_table(user, capsys):
+    mine = user / "log.ondine"
+    book = Logbook.open(mine)
+    book.state.put("bench", "by hand")
+    book.close()
+    before = mine.read_bytes()
+    assert main(["--demo", "--logbook", str(mine), "--screenshot", str(user / "x.png")]) == 2
+    assert "do not mix" in capsys.readouterr().err and mine.read_bytes() == before

@@ -1,4 +1,4 @@
-"""Writes docs/schemas and docs/examples anew from the models and the demo."""
+"""Writes the published schemas and docs/examples anew from the models and the demo."""
 
 import json
 from pathlib import Path
@@ -7,14 +7,15 @@ from ondine.demo.scenario import IN_HAND
 from ondine.logbook.recipe import recipe_schema, write_recipe
 from ondine.logbook.setup_file import setup_schema, write_setup
 
-DOCS = Path(__file__).parents[1] / "docs"
+ROOT = Path(__file__).parents[1]
+DOCS, SCHEMAS = ROOT / "docs", ROOT / "src" / "ondine" / "assets" / "schemas"
 
 
 def main() -> None:
     """Write all."""
     for name, schema in (("recipe", recipe_schema()), ("setup", setup_schema())):
         text = json.dumps(schema, indent=2) + "\n"
-        (DOCS / "schemas" / f"{name}.schema.json").write_text(text, encoding="utf-8")
+        (SCHEMAS / f"{name}.schema.json").write_text(text, encoding="utf-8")
     recipe = write_recipe(IN_HAND, "Tidal Mill, full umbrella")
     (DOCS / "examples" / "tidal-mill.json").write_text(recipe, encoding="utf-8")
     write_setup(IN_HAND.setup, IN_HAND.belief, DOCS / "examples" / "tidal-mill-setup.json")

@@ -1,4 +1,5 @@
 import json
+from importlib.resources import files
 from pathlib import Path
 
 import pytest
@@ -64,5 +65,5 @@ def test_recipes_that_cannot_be_read(tmp_path):
 
 
 def test_the_published_schema_and_example_are_current():
-    assert json.loads((DOCS / "schemas" / "recipe.schema.json").read_text()) == recipe_schema()
+    assert json.loads((files("ondine") / "assets" / "schemas" / "recipe.schema.json").read_text()) == recipe_schema()
     assert read_recipe(DOCS / "examples" / "tidal-mill.json") == IN_HAND

@@ -1,6 +1,7 @@
 import json
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from importlib.resources import files
 from pathlib import Path
 
 import pytest
@@ -38,7 +39,7 @@ def test_a_set_up_travels_as_a_file(tmp_path):
 
 
 def test_the_published_schema_is_current_and_accepts_the_example():
-    published = json.loads((DOCS / "schemas" / "setup.schema.json").read_text())
+    published = json.loads((files("ondine") / "assets" / "schemas" / "setup.schema.json").read_text())
     assert published == setup_schema()
     example = json.loads((DOCS / "examples" / "tidal-mill-setup.json").read_text())
     # Outside reference: the jsonschema package judges the file by the published schema.

@@ -26,8 +26,8 @@ def bench_of(path: Path) -> BenchKind | None:
     """Return the kind of a logbook without opening it; None for one that is new or does not say, or is no logbook."""
     try:
         check_header(path)
-        # Immutable: nothing is written beside it, whoever else has it open.
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True)) as connection:
+        # Read-only: whoever has it open writes on, and what waits beside it is seen too.
+        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=0.5)) as connection:
             connection.text_factory = readable
             found = connection.execute("SELECT value FROM state WHERE key = ?", (KEY,)).fetchone()
     except (LogbookError, sqlite3.Error, ValueError):

@@ -136,5 +136,5 @@ def write_recipe(plan: Plan, name: str = "", bench: BenchKind = BenchKind.UNKNOW
 
 
 def recipe_schema() -> dict[str, Any]:
-    """Return the JSON Schema that is published in docs/schemas."""
+    """Return the JSON Schema that ships with Ondine, in assets/schemas."""
     return RecipeWire.model_json_schema()

@@ -98,5 +98,5 @@ def write_setup(setup: Setup, belief: Belief, path: Path, bench: BenchKind = Ben
 
 
 def setup_schema() -> dict[str, Any]:
-    """Return the JSON Schema that is published in docs/schemas."""
+    """Return the JSON Schema that ships with Ondine, in assets/schemas."""
     return SetupFileWire.model_json_schema()

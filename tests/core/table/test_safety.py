@@ -2,7 +2,7 @@ from dataclasses import replace
 
 import pytest
 
-from ondine.core.setup import Box, Method, Mix
+from ondine.core.setup import BenchKind, Box, Method, Mix
 from ondine.core.setup.fields import read
 from ondine.core.table.safety import LOCAL_RULES, cautions, preflight, wet_work
 from ondine.demo.scenario import TIDAL_MILL
@@ -20,6 +20,7 @@ def test_cautions_are_there_for_every_method(method):
 
 
 def test_the_look_around_knows_who_fires():
-    assert "Controller and camera connected" in preflight(TIDAL_MILL)
-    assert "Box at hand, its dials read" in preflight(replace(TIDAL_MILL, box=Box(in_use=True)))
+    assert "Controller and camera connected" in preflight(TIDAL_MILL, BenchKind.CABLE)
+    assert "Box at hand, its dials read" in preflight(replace(TIDAL_MILL, box=Box(in_use=True)), BenchKind.BY_HAND)
+    assert "Bag, syringe or tap at hand, camera switched on" in preflight(TIDAL_MILL, BenchKind.BY_HAND)
     assert read(TIDAL_MILL, "light.units.1.name") == "Unit B"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ondine.core.setup import Method, Setup
+from ondine.core.setup import BenchKind, Method, Setup
 
 LOCAL_RULES = (
     "Local rules come first. Fixed wiring, and repairs inside a flash, are a matter for people licensed to do them."
@@ -69,13 +69,19 @@ def wet_work(method: Method) -> tuple[str, ...]:
     return (*_WET_WORK, *_BY_METHOD[method])
 
 
-def preflight(setup: Setup) -> tuple[str, ...]:
-    """Return what to look after before the first shot of a sitting."""
+def preflight(setup: Setup, kind: BenchKind) -> tuple[str, ...]:
+    """Return what to look after before the first shot of a sitting, at a kind of bench."""
+    if setup.box.in_use:
+        opens = "Box at hand, its dials read"
+    elif kind is BenchKind.BY_HAND:
+        opens = "Bag, syringe or tap at hand, camera switched on"
+    else:
+        opens = "Controller and camera connected"
     return (
         "Focus locked and set to manual",
         "Camera's power save off",
         "Flash awake, at the power shown",
-        "Box at hand, its dials read" if setup.box.in_use else "Controller and camera connected",
+        opens,
         "Towel within reach",
         "Water at the brim",
     )

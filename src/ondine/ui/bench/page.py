@@ -330,10 +330,14 @@ class BenchPage(QWidget):
         self.shot.show_shot(shot)
         self.board.show_tags(() if shot is None else shot.shapes, enabled=shot is not None)
 
-    def set_firing(self, firing: bool) -> None:
-        """Show whether the bench is busy."""
+    def set_firing(self, firing: bool, by_hand: bool) -> None:
+        """Show whether the bench is busy; where a hand fires, the shot is only logged."""
         self.fire.setEnabled(not firing)
-        self.fire.setText("Firing" if firing else "Fire")
+        if by_hand:
+            self.fire.setText("Log shot")
+            self.fire.setToolTip("Log the shot as you fire it by hand  Space")
+        else:
+            self.fire.setText("Firing" if firing else "Fire")
 
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""

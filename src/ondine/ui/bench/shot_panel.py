@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord
 from ondine.ui.bench.question import PictureQuestion
+from ondine.ui.kit.mark import SIMULATED
 from ondine.ui.kit.picture_view import PictureView
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import no_picture_words, outcome_words, timing_words
@@ -73,7 +74,8 @@ class ShotPanel(QWidget):
         outcome = outcome_words(shot).capitalize()
         if shot.picture and not shot.outcome_known:
             outcome += ": press its letter"
-        self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
+        made = f", {SIMULATED}" if shot.is_simulated else ""
+        self.detail.set_text(f"Shot {shot.id}{made}   {timing_words(shot)}{rated}\n{outcome}")
         if not self.note.isModified():
             self.note.setText(shot.note)
 
@@ -82,7 +84,8 @@ class ShotPanel(QWidget):
         if shot is None:
             self.picture.show_picture(None, "The picture of the next shot comes here. Press Space to fire.")
             return
-        self.picture.show_picture(shot.picture, "" if shot.picture else no_picture_words(shot, datetime.now(UTC)))
+        words = "" if shot.picture else no_picture_words(shot, datetime.now(UTC))
+        self.picture.show_picture(shot.picture, words, SIMULATED if shot.is_simulated else "")
         if not shot.picture:
             self._patience.start()
 

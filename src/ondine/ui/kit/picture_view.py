@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from ondine.ui.kit.mark import paint_mark
 from ondine.ui.kit.pictures import PictureLoader, reddened
 from ondine.ui.kit.theme import BODY_PX, DAY, Theme, font
 
@@ -22,14 +23,15 @@ class PictureView(QWidget):
         self._loader = loader
         self._path: Path | None = None
         self._words = ""
+        self._mark = ""
         self._red: tuple[Path, int, QImage] | None = None
         self.setAccessibleName("Picture of the shot in view")
         loader.ready.connect(self._ready)
 
-    def show_picture(self, path: Path | None, words: str) -> None:
-        """Show a file, or the words if there is none."""
-        self._path, self._words = path, words
-        self.setAccessibleDescription(str(path) if path else words)
+    def show_picture(self, path: Path | None, words: str, mark: str = "") -> None:
+        """Show a file, or the words if there is none; `mark` stands on the picture."""
+        self._path, self._words, self._mark = path, words, mark
+        self.setAccessibleDescription(f"{mark} {path}".strip() if path else words)
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -65,6 +67,8 @@ class PictureView(QWidget):
             words = self._words
             if image is not None and not image.isNull():
                 p.drawImage(self.placed(image), image)
+                if self._mark:
+                    paint_mark(p, self.theme, self.placed(image), self._mark)
                 return
             if self._path is not None and image is not None:
                 words = f"{self._path.name} is not where it was, or cannot be read.\nPut it back to see it here."

@@ -13,6 +13,7 @@ from ondine.core.forecast.shapes import BY_KEY
 from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.kit.glyphs import glyph
+from ondine.ui.kit.mark import SHORT, SIMULATED, paint_mark
 from ondine.ui.kit.pictures import PictureLoader, reddened
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
@@ -90,7 +91,8 @@ class ShotModel(QAbstractListModel):
             return shot
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.DisplayRole):
             rated = f", rated {shot.rating} of 5" if shot.rating else ""
-            return f"Shot {shot.id}, {timing_words(shot)}: {outcome_words(shot)}{rated}"
+            made = f" {SIMULATED}" if shot.is_simulated else ""
+            return f"Shot {shot.id}{made}, {timing_words(shot)}: {outcome_words(shot)}{rated}"
         return None
 
 
@@ -132,6 +134,8 @@ class ShotDelegate(QStyledItemDelegate):
         image = self._loader.get(shot.picture, frame.size().toSize() * ratio) if shot.picture else None
         if image is not None and not image.isNull():
             painter.drawImage(frame, reddened(image) if t.dark else image)
+            if shot.is_simulated:
+                paint_mark(painter, t, frame, SIMULATED if self._words else SHORT)
             return
         painter.setPen(QPen(t.colour("line"), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -105,7 +105,7 @@ class BenchActions:
             self._navigation.toggle(before)
             return
         if not sitting.preflight_done:
-            sitting.record_preflight(preflight(plan.setup))
+            sitting.record_preflight(preflight(plan.setup, self._studio.bench.kind))
             before.hide()
             self._bench.chart.setFocus()
         try:
@@ -129,7 +129,7 @@ class BenchActions:
         """Say in the header and on the fire button how the bench is."""
         bench = self._studio.bench
         busy = bench.state is not BenchState.READY
-        self._bench.set_firing(busy)
+        self._bench.set_firing(busy, by_hand=bench.kind is BenchKind.BY_HAND)
         where = f", {self._pictures}" if self._pictures else ""
         self._header.show_bench(
             f"{bench_words(bench.kind, self._studio.composer.setup.box)}, {bench.state}{where}", busy

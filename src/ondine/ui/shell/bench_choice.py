@@ -21,7 +21,8 @@ from ondine.ui.table.side import TableSide
 class BenchChoice:
     """Opens the page, and does what is chosen there. Another logbook is asked for with the three calls.
 
-    practise, go_to_table : open the logbook of the other world; open_file : ask for a file.
+    practise, go_to_table : open the logbook of the other world; open_file : ask for a file; asks : whether nobody has
+    chosen yet.
     """
 
     def __init__(
@@ -34,8 +35,9 @@ class BenchChoice:
         practise: Callable[[], object],
         go_to_table: Callable[[], object],
         open_file: Callable[[], object],
+        asks: bool,
     ) -> None:
-        self._studio, self._logbook = studio, logbook
+        self._studio, self._logbook, self._asks = studio, logbook, asks
         self._pages, self._navigation, self._side = pages, navigation, side
         self._practise, self._go_to_table, self._open_file = practise, go_to_table, open_file
         self._page: StartPage | None = None
@@ -49,7 +51,7 @@ class BenchChoice:
     def page(self) -> StartPage:
         """The page; made when it is first asked for."""
         if self._page is None:
-            self._page = StartPage(self._studio.bench.kind, str(self._logbook))
+            self._page = StartPage(self._studio.bench.kind, str(self._logbook), self._asks)
             self._page.set_theme(self._theme)
             self._page.by_hand.connect(self._by_hand)
             self._page.practise.connect(self._simulated)

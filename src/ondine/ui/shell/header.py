@@ -11,6 +11,9 @@ from ondine.core.units import Units
 from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.kit.words import Words
 
+BENCH_PX = 380
+"""A folder may have any name: the rest of it is in the tip."""
+
 
 class BenchLamp(QWidget):
     """A dot that is filled while the bench is busy or not well."""
@@ -42,7 +45,7 @@ class Header(QWidget):
         self.table = Words(SMALL_PX)
         self.lamp = BenchLamp()
         self.bench = QPushButton()
-        self.bench.setToolTip("What opens the valve, and which logbook this is  F10")
+        self.bench.setMaximumWidth(BENCH_PX)
         self.undo = QPushButton("Undo")
         self.redo = QPushButton("Redo")
         self.rig = QPushButton("Table  F2")
@@ -78,7 +81,10 @@ class Header(QWidget):
 
     def show_bench(self, words: str, busy: bool) -> None:
         """Say how the bench is."""
-        self.bench.setText(words)
+        room = BENCH_PX - 2 * GRID_PX
+        self.bench.setText(self.bench.fontMetrics().elidedText(words, Qt.TextElideMode.ElideMiddle, room))
+        self.bench.setAccessibleName(words)
+        self.bench.setToolTip(f"{words}\nWhat opens the valve, and which logbook this is  F10")
         self.lamp.busy = busy
         self.lamp.setAccessibleName(words)
         self.lamp.update()

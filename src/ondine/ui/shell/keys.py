@@ -27,7 +27,7 @@ class Key:
 
 
 KEYS = (
-    Key("", "fire", "Space", "Fire the sequence, unless a button has the focus: then press that"),
+    Key("", "fire", "Space", "Fire, or log a shot fired by hand; on a button that has the focus, press it"),
     Key("", "tag", "letters", "Tag the shot in view, as on the board"),
     Key("0", "select", "0", "Take hold of the flash", -1),
     Key("1", "select", "1 … 4", "Take hold of a drop", 0),

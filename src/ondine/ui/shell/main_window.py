@@ -76,7 +76,7 @@ class MainWindow(QMainWindow):
         )
         self.choice = BenchChoice(
             studio, logbook, self.pages, self.navigation, self.side, self.wants_practice.emit, self.wants_table.emit,
-            self.files.open,
+            self.files.open, asks,
         )  # fmt: skip
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag

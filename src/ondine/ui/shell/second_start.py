@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSocketNotifier
 
 PATIENCE_S = 1.0
-ASK, END, YES = b"raise", b"\n", b"raised\n"
+ASK, END, YES = b"raise\0", b"\0", b"raised\n"
 MOST_BYTES = 8192
 """Of a request: the longest name of a file that Linux knows has half as many."""
 
@@ -28,6 +28,7 @@ class SecondStarts(QObject):
     def __init__(self, logbook: Path, raise_window: Callable[[Path | None], None], parent: QObject) -> None:
         super().__init__(parent)
         self._raise_window = raise_window
+        self._notifier: QSocketNotifier | None = None
         self._socket = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
         self._socket.setblocking(False)
         try:
@@ -40,6 +41,12 @@ class SecondStarts(QObject):
         self._notifier = QSocketNotifier(self._socket.fileno(), QSocketNotifier.Type.Read, self)
         self._notifier.activated.connect(self._asked)
 
+    def close(self) -> None:
+        """Hear of no more starts: the address is free for the next window."""
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+        self._socket.close()
+
     def _asked(self) -> None:
         try:
             asking, _ = self._socket.accept()
@@ -50,7 +57,7 @@ class SecondStarts(QObject):
             try:
                 request = _line(asking)
                 if request.startswith(ASK):
-                    name = request.removeprefix(ASK).strip(b"\0")
+                    name = request.removeprefix(ASK).removesuffix(END)
                     self._raise_window(Path(os.fsdecode(name)) if name else None)
                     asking.sendall(YES)
             except OSError:
@@ -59,12 +66,12 @@ class SecondStarts(QObject):
 
 def _line(asking: socket.socket) -> bytes:
     request = b""
-    while not request.endswith(END) and len(request) < MOST_BYTES:
+    while request.count(END) < 2 and len(request) < MOST_BYTES:
         more = asking.recv(MOST_BYTES)
         if not more:
             break
         request += more
-    return request.removesuffix(END)
+    return request
 
 
 def raise_first_window(logbook: Path, take: Path | None) -> bool:
@@ -73,7 +80,7 @@ def raise_first_window(logbook: Path, take: Path | None) -> bool:
         asking.settimeout(PATIENCE_S)
         try:
             asking.connect(_address(logbook))
-            name = b"" if take is None else b"\0" + os.fsencode(take.absolute())
+            name = b"" if take is None else os.fsencode(take.absolute())
             asking.sendall(ASK + name + END)
             return asking.recv(len(YES)) == YES
         except OSError:

@@ -192,7 +192,11 @@ class Windows(QObject):
             if take is not None:
                 window.studio.exchange.read(take)
 
-        window.drawn.connect(lambda: SecondStarts(real_path(logbook), come_forth, window))
+        def listen() -> None:
+            starts = SecondStarts(real_path(logbook), come_forth, window)
+            window.ended.connect(starts.close)
+
+        window.drawn.connect(listen)
 
     def practice(self) -> Opening:
         """Return how the practice logbook is opened."""
@@ -233,6 +237,7 @@ class Windows(QObject):
         settings.sync()
         if window in self._open:
             self._open.remove(window)
+            window.deleteLater()
 
     def end_all(self) -> None:
         """End all windows in order, without asking: a log-out does not wait."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ondine.core.setup import BenchKind
 from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
@@ -30,8 +30,8 @@ WAYS = (
     Way(
         BenchKind.BY_HAND,
         "My hand",
-        "You turn the dials of a box, or squeeze a bag, a syringe or a tap. Ondine works out the timing, shows what to "
-        "set, and logs each shot when you press Space as you fire.",
+        "You turn the dials of a box, or let drops fall from a bag, a syringe or a tap. Ondine works out the timing, "
+        "shows what to set, and logs the shot when you press Space.",
         "A camera whose pictures reach this computer, by cable, by radio or on its card.",
         "Describe your table, stage by stage. With a box, tell its dials first.",
     ),
@@ -44,7 +44,7 @@ WAYS = (
     ),
     Way(
         BenchKind.SIMULATED,
-        "Nothing: practise",
+        "Nothing yet: I practise",
         "A simulated bench with a rig of its own drops, flashes and takes pictures. Try timings and learn to read "
         "shapes without spilling a drop.",
         "Nothing. Its shots are marked as simulated for ever, and have a logbook of their own.",
@@ -60,8 +60,8 @@ class StartPage(QWidget):
     practise = Signal()
     open_file = Signal()
 
-    def __init__(self, kind: BenchKind, logbook: str) -> None:
-        """`kind`: the bench of the logbook that is open; `logbook`: where that lies."""
+    def __init__(self, kind: BenchKind, logbook: str, asks: bool) -> None:
+        """`kind`: the bench of the logbook that is open; `logbook`: where that lies; `asks`: nobody has chosen yet."""
         super().__init__()
         self.theme: Theme = DAY
         self.box = _button(
@@ -77,9 +77,9 @@ class StartPage(QWidget):
         self.cable = _button("Not yet", "", lambda: None)
         self.cable.setEnabled(False)
         self.open = _button("Open a file  Ctrl O", "A logbook, a recipe or a set-up", self.open_file.emit)
-        self._lay_out(kind, logbook)
+        self._lay_out(kind, logbook, asks)
 
-    def _lay_out(self, kind: BenchKind, logbook: str) -> None:
+    def _lay_out(self, kind: BenchKind, logbook: str, asks: bool) -> None:
         buttons = {
             BenchKind.BY_HAND: (self.box, self.bare),
             BenchKind.CABLE: (self.cable,),
@@ -87,10 +87,14 @@ class StartPage(QWidget):
         }
         question = QLabel(QUESTION)
         question.setFont(font(LARGE_PX, bold=True))
+        ways = QGridLayout()
+        ways.setHorizontalSpacing(5 * GRID_PX)
+        ways.setVerticalSpacing(GRID_PX)
+        for place, way in enumerate(WAYS):
+            here = "The logbook that is open is of this kind." if way.kind is kind and not asks else ""
+            _fill(ways, place, way, here, buttons[way.kind])
         across = QHBoxLayout()
-        across.setSpacing(5 * GRID_PX)
-        for way in WAYS:
-            across.addWidget(_column(way, buttons[way.kind], way.kind is kind))
+        across.addLayout(ways)
         across.addStretch(1)
         where = _words(f"The logbook that is open: {logbook}", soft=True)
         where.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -129,26 +133,20 @@ class StartPage(QWidget):
             p.drawLine(0, 0, 0, self.height())
 
 
-def _column(way: Way, buttons: tuple[QPushButton, ...], is_here: bool) -> QWidget:
-    made = QWidget()
-    made.setMaximumWidth(COLUMN_PX)
-    column = QVBoxLayout(made)
-    column.setContentsMargins(0, 0, 0, 0)
-    column.setSpacing(GRID_PX)
+def _fill(grid: QGridLayout, column: int, way: Way, here: str, buttons: tuple[QPushButton, ...]) -> None:
+    """Write a way into a column; what is alike stands in one row."""
     name = QLabel(way.name)
     name.setFont(font(BODY_PX, bold=True))
-    column.addWidget(name)
-    column.addWidget(_words("This is the logbook of such a table." if is_here else "", soft=True))
-    column.addWidget(_words(way.is_for))
-    for title, words in (("You need", way.needs), ("What comes next", way.then)):
-        column.addSpacing(GRID_PX)
-        column.addWidget(_words(title, soft=True))
-        column.addWidget(_words(words))
-    column.addSpacing(2 * GRID_PX)
-    for button in buttons:
-        column.addWidget(button)
-    column.addStretch(1)
-    return made
+    needs, then = _words("You need", soft=True), _words("What comes next", soft=True)
+    parts: list[QWidget] = [name, _words(way.is_for), needs, _words(way.needs), then, _words(way.then), *buttons]
+    if len(buttons) == 1:
+        parts.append(QWidget())
+    parts.append(_words(here, soft=True))
+    for row, part in enumerate(parts):
+        part.setMaximumWidth(COLUMN_PX)
+        part.setMinimumWidth(COLUMN_PX - 60)
+        aligned = Qt.AlignmentFlag.AlignTop if isinstance(part, QLabel) else Qt.AlignmentFlag(0)
+        grid.addWidget(part, row, column, aligned)
 
 
 def _words(text: str, soft: bool = False) -> QLabel:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.setup import FlashFiredBy, Release
+from ondine.core.setup import BenchKind, FlashFiredBy, Release
 from ondine.core.timing.latency import Link, hit_share, sheet_jitter_s
 from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
 from ondine.ui.kit.scales import TimeScale
@@ -50,8 +50,8 @@ class ChainFigure(QWidget):
         assert self._table is not None
         setup, when = self._table.setup, self._table.prediction.latency
         t = setup.triggers
-        by_hand = setup.box.in_use
-        first = setup.box.name if by_hand else "Controller"
+        by_hand = setup.box.in_use or self._table.kind is BenchKind.BY_HAND
+        first = setup.box.name if setup.box.in_use else "Your hand" if by_hand else "Controller"
         step = (self.width() - 48 - BOX_W) / 3
         x = [24 + i * step for i in range(4)]
         top, middle, low = 40.0, 130.0, 220.0

@@ -30,7 +30,7 @@ class Preflight(QWidget):
 
     def show_table(self, table: TableState) -> None:
         """Show what is ticked."""
-        self._items = preflight(table.setup)
+        self._items = preflight(table.setup, table.kind)
         done = tuple(item in table.checked for item in self._items)
         self.ticks.show_items(self._items, done)
         left = done.count(False)

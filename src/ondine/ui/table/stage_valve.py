@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
+from ondine.core.setup import BenchKind
 from ondine.core.table.reservoir import discharge_coefficient, flow_after_share, flowing_s, head_after_m
 from ondine.core.table.weighing import Flow, WeighingError, flow_from
 from ondine.core.units import Quantity
@@ -68,15 +69,16 @@ class ValveStage(StagePage):
         setup = table.setup
         self.form.show_setup(setup, table.units)
         self.level.setText(_level_words(table))
-        self.rows.show_rows(table.bench)
+        self.rows.show_rows(table.bench, by_hand=table.kind is BenchKind.BY_HAND)
         for pressed in (self.prime, self.test):
+            pressed.setVisible(table.kind is not BenchKind.BY_HAND)
             pressed.setEnabled(table.bench is BenchState.READY or pressed.isDown())
         weighings = self.tools.valve.filled_weighings()
         density = setup.mix.liquid().density_kg_m3
         self.flow = None
         try:
             self.flow = flow_from(weighings, density) if weighings else None
-            self.found.setText(_flow_words(self.flow, table) if self.flow else "Put a cup on the scale, then dispense.")
+            self.found.setText(_flow_words(self.flow, table) if self.flow else _first_step(table))
             self.warning.setText(self.flow.warning if self.flow else "")
         except WeighingError as error:
             self.found.setText("")
@@ -87,6 +89,15 @@ class ValveStage(StagePage):
     def _use(self) -> None:
         if self.flow is not None:
             self.tools.valve.use_flow(self.flow)
+
+
+def _first_step(table: TableState) -> str:
+    if table.kind is BenchKind.BY_HAND:
+        return (
+            "Let the pulses of a row fall into a cup on the scale, press “I did”, and type what the scale says. Then "
+            "another row."
+        )
+    return "Put a cup on the scale, then dispense."
 
 
 def _level_words(table: TableState) -> str:
@@ -164,8 +175,9 @@ class WeighingTable(QWidget):
         self._set(index)
         self.tools.valve.dispense(index)
 
-    def show_rows(self, state: BenchState) -> None:
-        """Show the rows, and how far the bench is."""
+    def show_rows(self, state: BenchState, by_hand: bool) -> None:
+        """Show the rows, and how far the bench is; by hand, the pulses are over when it is pressed."""
+        usual = "I did" if by_hand else "Dispense"
         done, of = self.tools.valve.progress
         for index in range(ROWS):
             known = (
@@ -177,5 +189,5 @@ class WeighingTable(QWidget):
             self.pulses[index].display(known.pulses)
             self.grams[index].display(known.grams)
             pouring = state is BenchState.POURING
-            self.dispense[index].setText(f"Stop  {done}/{of}" if of else "Stop" if pouring else "Dispense")
+            self.dispense[index].setText(f"Stop  {done}/{of}" if of else "Stop" if pouring else usual)
             self.dispense[index].setEnabled(state is not BenchState.FIRING)

@@ -8,7 +8,7 @@ from functools import cached_property
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.light.session import LightSession
-from ondine.core.setup import Setup
+from ondine.core.setup import BenchKind, Setup
 from ondine.core.table.focus import Focus
 from ondine.core.table.ledger import Ledger
 from ondine.core.table.results import TableResults, table_results
@@ -36,6 +36,7 @@ class TableState:
     shot: ShotRecord | None
     newest: ShotRecord | None
     bench: BenchState
+    kind: BenchKind
 
     @cached_property
     def results(self) -> TableResults:
@@ -60,4 +61,5 @@ def table_state(tools: TableTools, prediction: Prediction, newest: ShotRecord | 
         shot=tools.in_view.shot,
         newest=newest,
         bench=studio.bench.state,
+        kind=studio.bench.kind,
     )
