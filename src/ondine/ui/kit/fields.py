@@ -7,11 +7,13 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtCore import QLocale, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QValidator
 from PySide6.QtWidgets import QApplication, QColorDialog, QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QSizePolicy
 
+from ondine.core.numbers import NumberError, number_words, read_number
 from ondine.core.units import Quantity
+from ondine.ui.kit.saying import say
 from ondine.ui.kit.theme import BODY_PX, font
 
 FAR = 1e9
@@ -21,7 +23,11 @@ FIELD_PX = 32
 
 
 class QuantityField(QDoubleSpinBox):
-    """A number with its unit. Arrows and wheel go by the fine step, with Shift or Page keys by the coarse one."""
+    """A number with its unit. Arrows and wheel go by the fine step, with Shift or Page keys by the coarse one.
+
+    Typed or pasted, it is read as `core.numbers` reads it, whatever the system's language; what is no number is said
+    in a sentence, and the value stays.
+    """
 
     edited = Signal(object)
 
@@ -30,6 +36,8 @@ class QuantityField(QDoubleSpinBox):
         self._how = Quantity("")
         self._inside: float | None = None
         self.setAccessibleName(name)
+        # Wheel and accessibility write numbers through Qt, not through the methods below.
+        self.setLocale(QLocale.c())
         self.setRange(-FAR, FAR)
         self.setDecimals(self._how.decimals)
         self.setKeyboardTracking(False)
@@ -37,6 +45,50 @@ class QuantityField(QDoubleSpinBox):
         self.setMinimumHeight(FIELD_PX)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.valueChanged.connect(self._changed)
+
+    # Reading and writing
+
+    def _read(self, text: str) -> float:
+        """Return the number in the field's text. Raises NumberError."""
+        if self.specialValueText() and text == self.specialValueText():
+            return self.minimum()
+        number = read_number(text.removeprefix(self.prefix()), self._how.unit)
+        if not self.minimum() <= number <= self.maximum():
+            raise NumberError(
+                f"{self._words(number)} is outside what this can be, {self._words(self.minimum())} to "
+                f"{self._words(self.maximum())}."
+            )
+        return number
+
+    def _words(self, number: float) -> str:
+        return f"{number_words(number, self._how.decimals)} {self._how.unit}".strip()
+
+    def validate(self, text: str, position: int) -> tuple[QValidator.State, str, int]:
+        """See QAbstractSpinBox. Nothing that is typed is swallowed: it is read when it is finished."""
+        try:
+            self._read(text)
+        except NumberError:
+            return QValidator.State.Intermediate, text, position
+        return QValidator.State.Acceptable, text, position
+
+    def valueFromText(self, text: str) -> float:
+        """See QDoubleSpinBox."""
+        try:
+            return self._read(text)
+        except NumberError:
+            return self.value()
+
+    def textFromValue(self, value: float) -> str:
+        """See QDoubleSpinBox."""
+        return number_words(value, self.decimals())
+
+    def fixup(self, text: str) -> str:
+        """See QAbstractSpinBox: the text is finished and no number. The value stays, and that is said."""
+        try:
+            self._read(text)
+        except NumberError as error:
+            say(self, f"{self.accessibleName()}: {error} It stays {self._words(self.value())}.")
+        return text
 
     def sizeHint(self) -> QSize:
         """Room for a usual number: Qt would make room for the largest that may be typed."""

@@ -202,6 +202,10 @@ class MainWindow(QMainWindow):
 
     # Window
 
+    def say(self, message: str) -> None:
+        """Show a message that needs no answer."""
+        self.messages.notice(message)
+
     def toggle_full_screen(self) -> None:
         """Fill the screen, or stand in a window again."""
         self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)

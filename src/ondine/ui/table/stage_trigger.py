@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
+from ondine.core.numbers import NumberError, read_numbers
 from ondine.core.setup import FlashFiredBy, Release, Setup, Triggers
 from ondine.core.table.lag_series import Lag, LagError, lag_between, passing_us, with_lag
 from ondine.core.timing.sequence import Pulse
@@ -113,14 +114,17 @@ class TriggerStage(StagePage):
 
     def _compare(self) -> None:
         self.lag = None
-        heights = [_numbers(edit.text()) for edit in self.series]
-        if any(series is None for series in heights):
-            self.found.setText("Write heights in mm with blanks between them, for example 18.2 17.9 18.4.")
-        elif not any(heights):
+        try:
+            heights = [read_numbers(edit.text(), "mm") for edit in self.series]
+        except NumberError as error:
+            self.found.setText(f"{error} Heights in mm stand with blanks between them: 18.2 17.9 18.4.")
+            self.use.setEnabled(False)
+            return
+        if not any(heights):
             self.found.setText("Set up 1, fire some, measure each; then the same with 2. The difference is the lag.")
         else:
             try:
-                one, other = ([h / 1e3 for h in series or []] for series in heights)
+                one, other = ([h / 1e3 for h in series] for series in heights)
                 plan = self.tools.studio.composer.plan
                 self.lag = lag_between(one, other, plan.setup, plan.belief, plan.sequence.drops[0].open_us)
                 self.found.setText(_lag_words(self.lag))
@@ -151,13 +155,6 @@ def used_fields(t: Triggers) -> list[str]:
     by_camera = t.flash_fired_by is FlashFiredBy.CAMERA
     own = "triggers.sync_speed_s" if by_camera else "triggers.shutter_lead_s"
     return [*ALWAYS, *links, "triggers.valve_jitter_s", own, "camera.exposure_s"]
-
-
-def _numbers(text: str) -> list[float] | None:
-    try:
-        return [float(part) for part in text.replace(", ", " ").replace(";", " ").replace(",", ".").split()]
-    except ValueError:
-        return None
 
 
 def _lag_words(lag: Lag) -> str:
