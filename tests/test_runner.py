@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[1]
-TOOLS = ("bash", "dirname", "cat", "cksum", "sed", "grep", "env", "printf")
+TOOLS = ("bash", "dirname", "cat", "cksum", "sed", "grep", "env", "printf", "rm", "mkdir", "cp")
 
 
 @pytest.fixture
@@ -64,8 +64,6 @@ def test_the_first_start_sets_up_and_the_second_does_not(machine):
     tool(machine, "dpkg-query", "echo installed")
     log = machine / "log"
     fake = f'echo "$*" >>{log}; if [ "$2" = venv ]; then mkdir -p "$3/bin"; cp "$0" "$3/bin/python"; fi'
-    for name in ("mkdir", "cp"):
-        (machine / "bin" / name).symlink_to(shutil.which(name))
     tool(machine, "python3.11", fake)
     # Nothing is really installed, so that the last step, starting the program, must fail.
     run(machine, "demo")
@@ -73,6 +71,30 @@ def test_the_first_start_sets_up_and_the_second_does_not(machine):
     assert "--require-hashes -r requirements/run.lock" in first and "ondine.picture.warm" in first
     run(machine, "demo")
     assert log.read_text() == first
+
+
+def test_a_python_without_venv_is_named_before_anything_is_made(machine):
+    tool(machine, "dpkg-query", "echo installed")
+    said = 'case "$2" in *ensurepip*) exit 1;; *version_info*print*) ;; *print*) echo python3.11-venv;; esac'
+    tool(machine, "python3.11", said)
+    done = run(machine, "demo")
+    assert done.returncode == 1 and "sudo apt-get install python3-venv" in done.stderr
+    assert "python3.11-venv" in done.stderr and not (machine / ".venv").exists()
+
+
+def test_what_is_half_made_is_taken_away_and_made_anew(machine):
+    tool(machine, "dpkg-query", "echo installed")
+    # As Debian's does without its package: it makes half of it, then fails.
+    tool(machine, "python3.11", 'if [ "$2" = venv ]; then mkdir -p "$3/bin"; cp "$0" "$3/bin/python"; exit 1; fi')
+    done = run(machine, "demo")
+    assert done.returncode == 1 and "could not be made" in done.stderr and not (machine / ".venv").exists()
+    # One that an older runner left behind has no pip.
+    half = machine / ".venv" / "bin"
+    half.mkdir(parents=True)
+    tool(machine, "python", 'if [ "$2" = pip ]; then echo "No module named pip" >&2; exit 1; fi')
+    (machine / "bin" / "python").rename(half / "python")
+    test_the_first_start_sets_up_and_the_second_does_not(machine)
+    assert "No module named pip" not in run(machine, "demo").stderr
 
 
 def test_a_changed_lock_is_set_up_again(machine):

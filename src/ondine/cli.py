@@ -36,7 +36,10 @@ def main(argv: list[str] | None = None) -> int:
     if arguments[:1] and arguments[0] in COMMANDS:
         parsed = _command_parser().parse_args(arguments)
         return COMMANDS[parsed.command](parsed)
-    return _window(_window_parser().parse_args(arguments))
+    parsed = _window_parser().parse_args(arguments)
+    if parsed.install_desktop or parsed.remove_desktop:
+        return _desktop(parsed)
+    return _window(parsed)
 
 
 def _window_parser() -> argparse.ArgumentParser:
@@ -54,6 +57,8 @@ def _window_parser() -> argparse.ArgumentParser:
     parser.add_argument("--theme", choices=("day", "dark-room"))
     parser.add_argument("--screenshot", type=Path, metavar="PNG", help="draw a view into a file and quit")
     parser.add_argument("--view", default="bench", choices=VIEWS)
+    parser.add_argument("--install-desktop", action="store_true", help="menu entry, icons, file types for this user")
+    parser.add_argument("--remove-desktop", action="store_true", help="take them away again")
     parser.add_argument("--size", type=_size, default=(1280, 800), metavar="1280x800")
     return parser
 
@@ -183,6 +188,23 @@ def _rescue(parsed: argparse.Namespace) -> int:
     except LogbookError as error:
         return _complain(error)
     print(f"{saved.words} Open it with: ondine --logbook {parsed.to}")
+    return OK
+
+
+def _desktop(parsed: argparse.Namespace) -> int:
+    from ondine.studio.desktop import Desktop, DesktopError
+
+    desktop = Desktop.of_user()
+    try:
+        if parsed.remove_desktop:
+            gone = desktop.remove()
+            print("\n".join(f"Taken away: {path}" for path in gone) or "Nothing of Ondine was there.")
+        else:
+            placed = desktop.install()
+            print("\n".join(f"In place: {path}" for path in placed))
+            print(f"The menu starts {desktop.command}. ondine --remove-desktop takes all of it away.")
+    except DesktopError as error:
+        return _complain(error)
     return OK
 
 

@@ -6,18 +6,22 @@ import sys
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from importlib.resources import files
 from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QElapsedTimer, QLocale, Qt
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from ondine.logbook.errors import LogbookError, LogbookInUseError
 from ondine.logbook.writing import PNG, check_target, write_whole
+from ondine.studio.desktop import APP_ID
 from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard
 from ondine.ui.kit import theme as themes
 from ondine.ui.shell.before import Progress, prepared, tell
+from ondine.ui.shell.display import explain_missing_display
 from ondine.ui.shell.ending import EndSignals
 from ondine.ui.shell.hooks import install_hooks
 from ondine.ui.shell.main_window import MainWindow
@@ -39,9 +43,12 @@ class Shot:
 def application() -> QApplication:
     """Return the one QApplication, with Ondine's fonts loaded and one way of writing numbers for everybody."""
     existing = QApplication.instance()
+    if existing is None:
+        explain_missing_display()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Ondine")
-    app.setDesktopFileName("ondine")
+    app.setDesktopFileName(APP_ID)
+    app.setWindowIcon(QIcon(str(files("ondine") / "assets" / "desktop" / f"{APP_ID}.png")))
     app.setStyle("Fusion")
     # The words are English and the figures have a point, whatever the system's language (docs/decisions/018).
     QLocale.setDefault(QLocale.c())

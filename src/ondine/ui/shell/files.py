@@ -61,7 +61,7 @@ class Files:
         ask_where_to_write(
             self._window,
             "Write a recipe",
-            f"{name}.json",
+            f"{name}.ondine-recipe.json",
             "Recipes (*.json)",
             lambda path: self._studio.exchange.write_recipe(plan, path),
         )

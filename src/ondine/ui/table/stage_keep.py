@@ -109,7 +109,7 @@ class KeepStage(StagePage):
 
     def _write(self) -> None:
         write = self.tools.library.write_file
-        ask_where_to_write(self.panel, "Write this set-up", "setup.json", "Set-ups (*.json)", write)
+        ask_where_to_write(self.panel, "Write this set-up", "table.ondine-setup.json", "Set-ups (*.json)", write)
 
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme to the comparison."""

@@ -1,0 +1,28 @@
+# Completion of ondine for bash.
+_ondine() {
+  local word=${COMP_WORDS[COMP_CWORD]} before=${COMP_WORDS[COMP_CWORD - 1]} command=${COMP_WORDS[1]}
+  local options="--demo --practice --logbook --folder --theme --screenshot --view --size --install-desktop --remove-desktop --version --help"
+  local views="bench start close-up log keys card safe rig valve liquid frame flash freeze expose colour trigger dials keep"
+  case $before in
+    --theme) mapfile -t COMPREPLY < <(compgen -W "day dark-room" -- "$word"); return ;;
+    --view) mapfile -t COMPREPLY < <(compgen -W "$views" -- "$word"); return ;;
+    --folder) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
+    --logbook | --screenshot | --csv | --to) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
+  esac
+  if [[ $COMP_CWORD -gt 1 ]]; then
+    case $command in
+      forecast) options="--json --help" ;;
+      import) options="--logbook --help" ;;
+      export) options="--csv --help" ;;
+      rescue) options="--to --help" ;;
+    esac
+  fi
+  if [[ $word == -* ]]; then
+    mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word")
+  elif [[ $COMP_CWORD -eq 1 ]]; then
+    mapfile -t COMPREPLY < <(compgen -W "forecast import export rescue" -- "$word"; compgen -f -- "$word")
+  else
+    mapfile -t COMPREPLY < <(compgen -f -- "$word")
+  fi
+}
+complete -o filenames -F _ondine ondine

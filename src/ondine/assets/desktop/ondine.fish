@@ -1,0 +1,21 @@
+# Completion of ondine for fish.
+set -l commands forecast import export rescue
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a forecast -d 'Print what a recipe will do'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a import -d 'Log picture files'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a export -d 'Write the log as a table'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a rescue -d 'Save what can be read of a damaged logbook'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l demo -d 'Open the demo'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l practice -d 'Open the practice logbook'
+complete -c ondine -n "not __fish_seen_subcommand_from export rescue forecast" -l logbook -r -d 'Logbook to open or begin'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l folder -x -a '(__fish_complete_directories)' -d 'Folder that pictures arrive in'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l theme -x -a 'day dark-room'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l screenshot -r -d 'Draw a view into a file'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l view -x -a 'bench start close-up log keys card safe rig valve liquid frame flash freeze expose colour trigger dials keep'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l size -x
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l install-desktop -d 'Menu entry, icons, file types for this user'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l remove-desktop -d 'Take them away'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l version
+complete -c ondine -n "__fish_seen_subcommand_from forecast" -l json
+complete -c ondine -n "__fish_seen_subcommand_from export" -l csv -r
+complete -c ondine -n "__fish_seen_subcommand_from rescue" -l to -r
+complete -c ondine -s h -l help
