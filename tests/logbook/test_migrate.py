@@ -6,6 +6,7 @@ import signal
 import sqlite3
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -150,3 +151,12 @@ def test_a_new_logbook_is_of_the_present_format(tmp_path):
     again = claim(tmp_path / "log.ondine")
     assert again.version == SCHEMA_VERSION
     again.release()
+
+
+def test_two_logbooks_are_begun_at_once(tmp_path):
+    """A window begins its logbook in a thread of its own, and a second window may open meanwhile."""
+    with ThreadPoolExecutor(4) as pool:
+        books = list(pool.map(lambda n: Logbook.open(tmp_path / f"{n}.ondine"), range(12)))
+    for book in books:
+        assert book.shots.count() == 0
+        book.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import filecmp
 import sqlite3
+import threading
 from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
@@ -12,6 +13,10 @@ from typing import Any
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, ClaimedFile
 from ondine.logbook.writing import part_beside, sync_folder
+
+
+_ONE_AT_A_TIME = threading.Lock()
+"""Alembic keeps the connection of a migration in a global: two windows that begin two logbooks would share one."""
 
 
 def migrated(claimed: ClaimedFile) -> ClaimedFile:
@@ -130,7 +135,7 @@ def upgrade_to(path: Path, version: int) -> None:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
     config.set_main_option("path_separator", "os")
     try:
-        with engine.begin() as connection:
+        with _ONE_AT_A_TIME, engine.begin() as connection:
             connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
             config.attributes["connection"] = connection
             command.upgrade(config, f"{version:04d}")
