@@ -14,7 +14,6 @@ from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, ClaimedFile
 from ondine.logbook.writing import part_beside, sync_folder
 
-
 _ONE_AT_A_TIME = threading.Lock()
 """Alembic keeps the connection of a migration in a global: two windows that begin two logbooks would share one."""
 

@@ -9,6 +9,7 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.records import ShotState
 from ondine.ui.bench.tag_board import TWO_LINES
 from ondine.ui.kit.theme import SMALL_PX, font
+from ondine.ui.shell.main_window import LEAST_PX
 from tests.ui.hands import PRESS, drag, place
 
 
@@ -60,7 +61,7 @@ def test_a_drop_that_lets_nothing_out_can_be_drawn(bench, qtbot):
 def test_four_drops_in_the_smallest_window_leave_room_for_the_times_and_words(bench, qtbot):
     window = bench.window
     bench.studio.composer.use_sequence(bench.studio.composer.sequence.with_drop_added().with_drop_added())
-    window.resize(window.minimumSize())
+    window.resize(*LEAST_PX)
     qtbot.wait(50)
     chart = window.bench.chart
     # The times stand from 5 to 21 pixels under the lanes.

@@ -25,6 +25,11 @@ class FlashKind(StrEnum):
     CUT_OFF = "cuts off"
     VOLTAGE = "lowers its voltage"
 
+    @property
+    def says(self) -> str:
+        """How the choice is called on the screen; the value is what files hold."""
+        return "cutting off" if self is FlashKind.CUT_OFF else "voltage"
+
 
 class Measure(StrEnum):
     """Between which shares of its peak a flash is timed, ISO 2827 (number from memory)."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property, partial
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ondine.core.constants import US_PER_S
@@ -15,12 +15,17 @@ from ondine.core.forecast.curves import CraterCurve, FallCurve, JetCurve, SheetC
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.sequence import Pulse
-from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, write
+from ondine.ui.bench.label_room import Labels, Line
+from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
+PULSE_PX, SHUTTER_PX = 36.0, 24.0
+"""The highest bars; a higher lane leaves air round them."""
+
+LABEL_PX, RING_PX, FAR_PX = 16.0, 12.0, 24.0
 HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
 
 
@@ -77,7 +82,8 @@ class ChartPainter:
             found.append(Part(f"fall {fall.drop}", fall, (lit,), partial(self._fall, fall)))
         for sheet in course.sheets:
             found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
-        found.append(Part("meeting", None, tuple(course.meetings), self._meeting))
+        falls = tuple(fall.time_s.tobytes() for fall in course.falls)
+        found.append(Part("meeting", None, (tuple(course.meetings), falls), self._meeting))
         found.append(Part("lanes", None, (), self._lanes))
         for index, pulse in enumerate(self.prediction.sequence.drops):
             found.append(Part(f"pulse {index}", None, (pulse, index in chosen), partial(self._pulse, index, pulse)))
@@ -149,6 +155,9 @@ class ChartPainter:
         self.painter.drawLine(surface[0] + QPointF(1, 0), surface[1] - QPointF(1, 0))
         deepest = int(np.argmax(crater.depth_m))
         floor = QPointF(xs[deepest], ys[deepest])
+        if floor.y() + 16 > self.lanes_top + self._inset(SHUTTER_PX):
+            # In a low window the lanes need the room.
+            return
         words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
         self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
 
@@ -189,6 +198,9 @@ class ChartPainter:
     def _meeting(self) -> None:
         """A ring where they meet, and what it is in words."""
         p = self.painter
+        top, right = self.height.y(self.prediction.nozzle_height_m), self.time.right
+        air = QRectF(QPointF(self.time.left, top), QPointF(right, self.height.water_y - 1))
+        labels = Labels(self._curves(), self._badges(), air)
         for event in self.prediction.course.meetings:
             if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
                 continue
@@ -202,10 +214,34 @@ class ChartPainter:
             text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
             if share < 0.995:
                 text += f", {share:.0%}"
-            room = QRectF(place.x() - 262, place.y() - 36 - 18 * (event.drop - 2), 222, 16)
-            if room.left() < self.time.left:
-                room.moveLeft(place.x() + 12)
-            self._label(room, text, "ink", right=room.left() < place.x())
+            room = labels.room(place, text_width(text), LABEL_PX)
+            self._label(room, text, "ink")
+            self._lead(room, place)
+
+    def _curves(self) -> list[Line]:
+        """All lines of the air, in pixels; a sheet as both of its edges."""
+        course = self.prediction.course
+        found = [(self.time.x(f.time_s), self.height.y(f.height_m)) for f in course.falls]
+        if course.jet is not None:
+            found.append((self.time.x(course.jet.time_s), self.height.y(course.jet.height_m)))
+        for sheet in course.sheets:
+            for sign in (1, -1):
+                found.append((self.time.x(sheet.time_s), self.height.y(sheet.height_m + sign * sheet.radius_m)))
+        return found
+
+    def _lead(self, room: QRectF, ring: QPointF) -> None:
+        """Lead a thin line from a label that stands far away to its ring."""
+        near = QPointF(min(max(ring.x(), room.left()), room.right()), min(max(ring.y(), room.top()), room.bottom()))
+        line = QLineF(near, ring)
+        if line.length() > FAR_PX:
+            line.setLength(line.length() - RING_PX / 2)
+            self.painter.setPen(QPen(self.theme.colour("line"), 1))
+            self.painter.drawLine(line)
+
+    def _badges(self) -> list[QRectF]:
+        falls = self.prediction.course.falls
+        middles = [(self.time.x(f.time_s), self.height.y(f.height_m), len(f.time_s) // 2) for f in falls]
+        return [QRectF(xs[middle] - 9, ys[middle] - 9, 18, 18) for xs, ys, middle in middles]
 
     # Electronics
 
@@ -218,13 +254,17 @@ class ChartPainter:
     def _pulse(self, index: int, pulse: Pulse) -> None:
         p, valve = self.painter, self.lanes_top + self.lane_px
         left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
-        chosen = index in (self.selection, self.hover)
+        chosen, inset = index in (self.selection, self.hover), self._inset(PULSE_PX)
         p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
         p.setBrush(self.theme.drop(index))
-        p.drawRoundedRect(QRectF(left, valve + 4, max(right - left, 3), self.lane_px - 8), 2, 2)
+        p.drawRoundedRect(QRectF(left, valve + inset, max(right - left, 3), self.lane_px - 2 * inset), 2, 2)
         p.setPen(QPen(self.theme.colour("air"), 1))
         if right - left > 16:
-            write(p, QRectF(left, valve + 4, right - left, self.lane_px - 8), str(index + 1), CENTRE)
+            write(p, QRectF(left, valve, right - left, self.lane_px), str(index + 1), CENTRE)
+
+    def _inset(self, most_px: float) -> float:
+        """How far a bar stands off the edges of its lane."""
+        return max(0.1 * self.lane_px, (self.lane_px - most_px) / 2)
 
     def _lane_names(self) -> None:
         for row, name in enumerate(("shutter", "valve", "flash")):
@@ -235,7 +275,7 @@ class ChartPainter:
         when, right = self.prediction.latency, self.time.right
         opens = min(max(self.time.x(when.open_from_s), self.time.left), right)
         closes = min(max(self.time.x(when.open_until_s), opens), right)
-        inset = min(9.0, 0.3 * self.lane_px)
+        inset = self._inset(SHUTTER_PX)
         bar = QRectF(opens, self.lanes_top + inset, closes - opens, self.lane_px - 2 * inset)
         self.painter.fillRect(bar, self.theme.colour("line", 0.45))
 

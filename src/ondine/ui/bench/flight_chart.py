@@ -18,8 +18,10 @@ from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.theme import DAY, Theme
 
 LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
-CRATER_PX, AXIS_PX = 44, 28
-LANE_MIN_PX, LANE_MAX_PX = 20, 44
+AXIS_PX = 22
+CRATER_LEAST_PX, CRATER_SHARE = 18, 0.18
+LANE_MIN_PX = 13
+"""The lowest lane that its name fits beside."""
 
 
 class FlightChart(QWidget):
@@ -40,7 +42,7 @@ class FlightChart(QWidget):
         # It paints its own air and water: what lies behind it need not be drawn first.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(480, 320)
+        self.setMinimumSize(480, 252)
         self.setAccessibleName("Flight chart")
         self.theme: Theme = DAY
         self.step_us = 1_000
@@ -101,12 +103,11 @@ class FlightChart(QWidget):
 
     def lanes_top(self) -> float:
         """Where the pulses begin, under the crater."""
-        return self._water_y + CRATER_PX
+        return self._water_y + max(CRATER_LEAST_PX, CRATER_SHARE * (self.height() - self._water_y))
 
     def lane_px(self) -> float:
-        """Height of one lane of pulses: what the widget has left, within reason."""
-        room = (self.height() - self.lanes_top() - AXIS_PX) / 3
-        return max(LANE_MIN_PX, min(room, LANE_MAX_PX))
+        """Height of one lane of pulses: what the widget has left."""
+        return max(LANE_MIN_PX, (self.height() - self.lanes_top() - AXIS_PX) / 3)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Fit the scales."""

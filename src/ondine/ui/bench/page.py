@@ -31,8 +31,12 @@ from ondine.ui.kit.shot_list import SHOT, ShotList
 from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
 from ondine.ui.kit.words import Words
 
-CAPTION_PX, FACTS_PX, DETAIL_PX, STRIP_PX, BOARD_PX = 60, 36, 76, 92, 110
-NUMBER_PX, SMALL_FIELD_PX = 184, 72
+CAPTION_PX, FACTS_PX, DETAIL_PX, BOARD_PX = 60, 36, 76, 110
+STRIP_LEAST_PX, STRIP_MOST_PX = 92, 160
+NUMBER_LEAST_PX, NUMBER_MOST_PX, SMALL_FIELD_PX = 148, 184, 72
+PICTURE_LEAST_PX, PICTURE_SHARE = 210, 0.36
+LEFT_LEAST_PX = 800
+"""So wide is the row of numbers with four drops."""
 WORDS_MS = 50
 
 
@@ -93,7 +97,6 @@ class BenchPage(QWidget):
         left.setSpacing(GRID_PX)
         left.addWidget(self.chart, 1)
         left.addLayout(self._controls())
-        self.strip.setFixedHeight(STRIP_PX)
         left.addWidget(self.strip)
 
         right = QVBoxLayout(self._column)
@@ -129,7 +132,8 @@ class BenchPage(QWidget):
         self.interval_block = TitledField("Drop 2 after drop 1", self.interval)
         self.flash_block = TitledField("Flash after the trigger", self.flash)
         for block in (self.interval_block, self.flash_block):
-            block.setFixedWidth(NUMBER_PX)
+            block.setMinimumWidth(NUMBER_LEAST_PX)
+            block.setMaximumWidth(NUMBER_MOST_PX)
         self.add_drop = QPushButton("Add a drop")
         self.remove_drop = QPushButton("Remove")
         for button, says in (
@@ -150,8 +154,8 @@ class BenchPage(QWidget):
         self.fire.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout()
         row.setSpacing(2 * GRID_PX)
-        row.addWidget(self.interval_block)
-        row.addWidget(self.flash_block)
+        row.addWidget(self.interval_block, 1)
+        row.addWidget(self.flash_block, 1)
         row.addLayout(self._drop_table(), 1)
         row.addWidget(self.fire)
         return row
@@ -182,13 +186,19 @@ class BenchPage(QWidget):
         table.setColumnStretch(MAX_DROPS, 1)
         return table
 
+    def minimumSizeHint(self) -> QSize:
+        """Its pictures fit any size that the window allows: the size that they have now is not the least."""
+        return QSize(0, 0)
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Give both pictures the same size, and let the waterline run through chart and splash."""
         spare = self.height() - BOARD_PX - CAPTION_PX - FACTS_PX - DETAIL_PX - 3 * GRID_PX
-        width = int(max(240, min(0.32 * self.width(), spare / 2 * 1.5)))
+        most = min(PICTURE_SHARE * self.width(), self.width() - 6 * GRID_PX - LEFT_LEAST_PX)
+        width = int(max(PICTURE_LEAST_PX, min(most, spare / 2 * 1.5)))
         self._column.setFixedWidth(width)
         for view in (self.splash, self.shot.picture):
             view.setFixedSize(width, round(width / 1.5))
+        self.strip.set_height(int(min(max(STRIP_LEAST_PX, 0.14 * self.height()), STRIP_MOST_PX)))
         self.chart.set_water_line(self.water_line())
         self.water_moved.emit()
         if self.prediction is not None:
@@ -369,8 +379,8 @@ def _meeting_words(prediction: Prediction) -> str:
     gap = f"gap {prediction.sequence.gaps_us[0] / 1000:g} ms"
     event = prediction.event(EventKind.MEETING)
     if event is None or event.probability < 0.05:
-        return f"{gap}, they do not meet"
-    return f"{gap}, they meet {event.probability:.0%}"
+        return f"{gap}, no meeting"
+    return f"{gap}, meet {event.probability:.0%}"
 
 
 def _widest_words(prediction: Prediction) -> str:

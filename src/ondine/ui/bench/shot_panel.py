@@ -70,12 +70,10 @@ class ShotPanel(QWidget):
             self.note.clear()
             return
         rated = f"   {'●' * shot.rating}{'○' * (5 - shot.rating)}" if shot.rating else ""
-        self.detail.setToolTip(f"Shot {shot.id}   {timing_words(shot)}   {outcome_words(shot)}{rated}")
         outcome = outcome_words(shot).capitalize()
         if shot.picture and not shot.outcome_known:
             outcome += ": press its letter"
-        made = f", {SIMULATED}" if shot.is_simulated else ""
-        self.detail.set_text(f"Shot {shot.id}{made}   {timing_words(shot)}{rated}\n{outcome}")
+        self.detail.set_text(f"Shot {shot.id}   {timing_words(shot)}{rated}\n{outcome}")
         if not self.note.isModified():
             self.note.setText(shot.note)
 

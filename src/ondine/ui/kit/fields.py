@@ -159,7 +159,7 @@ class ChoiceField(QComboBox):
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(6)
         self._choices = list(choices)
-        self.addItems([str(choice) for choice in self._choices])
+        self.addItems([getattr(choice, "says", str(choice)) for choice in self._choices])
         self.activated.connect(lambda index: self.edited.emit(self._choices[index]))
 
     def display(self, value: object) -> None:

@@ -18,13 +18,14 @@ def write(p: QPainter, room: QRectF, text: str, side: Qt.AlignmentFlag) -> None:
 
     The painter has the small font already.
     """
-    spare = room.width() - _width(text)
+    spare = room.width() - text_width(text)
     left = room.left() + {LEFT: 0.0, CENTRE: spare / 2, RIGHT: spare}[side]
     p.drawText(QPointF(left, room.center().y() + _rise()), text)
 
 
 @lru_cache(maxsize=1024)
-def _width(text: str) -> int:
+def text_width(text: str) -> int:
+    """Return how wide a small line is [px]."""
     return QFontMetrics(font(SMALL_PX)).horizontalAdvance(text)
 
 

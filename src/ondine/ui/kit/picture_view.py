@@ -31,7 +31,7 @@ class PictureView(QWidget):
     def show_picture(self, path: Path | None, words: str, mark: str = "") -> None:
         """Show a file, or the words if there is none; `mark` stands on the picture."""
         self._path, self._words, self._mark = path, words, mark
-        self.setAccessibleDescription(f"{mark} {path}".strip() if path else words)
+        self.setAccessibleDescription(f"{mark} {path or words}".strip())
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -74,6 +74,8 @@ class PictureView(QWidget):
                 words = f"{self._path.name} is not where it was, or cannot be read.\nPut it back to see it here."
             elif self._path is not None:
                 words = ""
+            if self._mark:
+                paint_mark(p, self.theme, area, self._mark)
             p.setPen(QPen(self.theme.colour("line"), 1, Qt.PenStyle.DashLine))
             p.drawRect(area.adjusted(0.5, 0.5, -0.5, -0.5))
             p.setPen(self.theme.colour("soft_ink"))

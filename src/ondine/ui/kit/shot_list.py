@@ -19,6 +19,7 @@ from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
 Index = QModelIndex | QPersistentModelIndex
 SHOT = Qt.ItemDataRole.UserRole
+CAPTION_PX, EDGE_PX = 24, 4
 
 
 def outcome_words(shot: ShotRecord) -> str:
@@ -104,9 +105,13 @@ class ShotDelegate(QStyledItemDelegate):
         self.theme: Theme = DAY
         self._loader, self._picture, self._words = loader, picture, words
 
+    def resize(self, picture: QSize) -> None:
+        """Draw pictures of another size."""
+        self._picture = picture
+
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         """Picture and a line or two below."""
-        return self._picture + QSize(8, 40 if self._words else 24)
+        return self._picture + QSize(8, 40 if self._words else CAPTION_PX)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Draw one shot."""
@@ -146,6 +151,8 @@ class ShotDelegate(QStyledItemDelegate):
         if shot.picture is not None and image is None:
             words = ""  # it is still being read
         painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, words)
+        if shot.is_simulated:
+            paint_mark(painter, t, frame, SIMULATED if self._words else SHORT)
 
     def _paint_caption(self, painter: QPainter, shot: ShotRecord, frame: QRectF) -> None:
         t = self.theme
@@ -195,6 +202,14 @@ class ShotList(QListView):
             self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         loader.ready.connect(lambda _: self.viewport().update())
+
+    def set_height(self, pixels: int) -> None:
+        """Make a strip so high that its pictures, three by two, fill it."""
+        if pixels != self.height() or self.maximumHeight() != pixels:
+            self.setFixedHeight(pixels)
+            high = pixels - CAPTION_PX - EDGE_PX
+            self.delegate.resize(QSize(high * 3 // 2, high))
+            self.scheduleDelayedItemsLayout()
 
     def show_shot(self, shot_id: int) -> None:
         """Select a shot and bring it into sight."""

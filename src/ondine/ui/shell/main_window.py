@@ -6,7 +6,16 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ondine.core.forecast.prediction import Prediction
 from ondine.logbook.records import ShotRecord
@@ -30,6 +39,17 @@ from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.shot_browser import ShotBrowser
 from ondine.ui.table.side import TableSide
 from ondine.ui.table.state import table_state
+
+LEAST_PX = 1180, 632
+"""What all pages need; a screen of 1366×768, or of 1920×1080 at 150 %, has it beside its panel and the title bar."""
+
+
+class Pages(QStackedWidget):
+    """The pages; what is wrapped on one of them does not make the window higher."""
+
+    def hasHeightForWidth(self) -> bool:
+        """See QWidget."""
+        return False
 
 
 class MainWindow(QMainWindow):
@@ -61,7 +81,7 @@ class MainWindow(QMainWindow):
         self.header, self.messages = Header(), Messages()
         self.bench = BenchPage(self.loader)
         self.log = LogView(self.loader)
-        self.pages = QStackedWidget()
+        self.pages = Pages()
         for page in (self.bench, self.log):
             self.pages.addWidget(page)
         self.side = TableSide(studio, self.loader, self.pages, self.in_view, bridge)
@@ -111,8 +131,14 @@ class MainWindow(QMainWindow):
         across.addWidget(self.side.edge)
         across.addWidget(self.pages, 1)
         column.addLayout(across, 1)
-        self.setCentralWidget(body)
-        self.setMinimumSize(1200, 720)
+        body.setMinimumSize(*LEAST_PX)
+        # A smaller screen scrolls.
+        whole = QScrollArea()
+        whole.setWidget(body)
+        whole.setWidgetResizable(True)
+        whole.setFrameShape(QFrame.Shape.NoFrame)
+        whole.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setCentralWidget(whole)
         self.resize(1280, 800)
 
     def _connect(self, bridge: Bridge) -> None:

@@ -13,6 +13,9 @@ from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.overlay import Blank, Drawer, keys_page
 from ondine.ui.table.side import TableSide
 
+DRAWER_LEAST_PX = 340
+"""A sentence must not become a column of words."""
+
 
 class Navigation:
     """Turns pages, opens drawers, and keeps the waterline running through what is seen."""
@@ -127,8 +130,8 @@ class Navigation:
         self.blank.setGeometry(self._window.rect())
 
     def _drawer_area(self) -> QRect:
-        """Drawers lie over the right column and leave chart, fire and tags in sight."""
-        width = self._bench.splash.width() + 3 * themes.GRID_PX
+        """Drawers lie over the right column and leave chart and tags in sight."""
+        width = max(self._bench.splash.width() + 3 * themes.GRID_PX, DRAWER_LEAST_PX)
         top = self.pages.mapTo(self._window, QPoint(0, 0)).y()
         height = self._window.height() - top - self._bench.board.height() - 2 * themes.GRID_PX
         return QRect(self._window.width() - width, top, width, height)

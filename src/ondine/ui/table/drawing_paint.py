@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
@@ -17,6 +17,7 @@ from ondine.ui.kit.theme import SMALL_PX, Theme, font
 from ondine.ui.table.elevation import Elevation
 from ondine.ui.table.handles import Handle
 
+LINE_PX, NUMBERS_PX = 17.0, 64.0
 NAMED = ("nozzle", "camera")
 """Handles whose things are named on the drawing anyway."""
 
@@ -31,11 +32,13 @@ class DrawingPainter:
     setup: Setup
     results: TableResults
     units: Units
-    width: float = 0.0
+    room: QRectF = field(default_factory=QRectF)
+    written: list[QRectF] = field(default_factory=list)
+    """Where words and marks stand already."""
 
     def draw(self, room: QRectF, grips: list[Handle], held: str, hover: str, marks: list[tuple[str, int]]) -> None:
         """Draw everything, from the ground up."""
-        p, self.width = self.p, room.width()
+        p, self.room = self.p, room
         p.fillRect(room, self.theme.colour("air"))
         p.fillRect(QRectF(0, self.at.water_px, room.width(), room.bottom()), self.theme.colour("water"))
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -241,11 +244,25 @@ class DrawingPainter:
         self, corner: QPointF, words: str, role: str, width: float = 200, right: bool = False, bold: bool = False
     ) -> None:
         self.p.setFont(font(SMALL_PX, bold))
-        room = QRectF(corner.x(), corner.y(), width, 17)
-        room.moveLeft(min(max(room.left(), 6.0), self.width - width - 6))
-        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        ink = self.p.fontMetrics().horizontalAdvance(words)
+        left = corner.x() + width - ink if right else corner.x()
+        room = self._free(QRectF(left, corner.y(), ink, LINE_PX))
         self.p.setPen(self.theme.colour(role))
-        self.p.drawText(room, side | Qt.AlignmentFlag.AlignVCenter, words)
+        self.p.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _free(self, wanted: QRectF) -> QRectF:
+        """Return the room for a line, moved into the drawing and up or down until it covers no other; it is taken."""
+        room = QRectF(wanted)
+        room.moveLeft(min(max(room.left(), 6.0), self.room.right() - room.width() - 6))
+        lowest = self.room.bottom() - room.height() - 4
+        room.moveTop(min(max(room.top(), 4.0), lowest))
+        for move in (0.0, *(sign * away for away in range(4, 240, 4) for sign in (1, -1))):
+            moved = room.translated(0, move)
+            if 4 <= moved.top() <= lowest and not any(moved.intersects(taken) for taken in self.written):
+                room = moved
+                break
+        self.written.append(room)
+        return room
 
     def _numbers(self, room: QRectF) -> None:
         """The four that decide, large, in the water below the bowl."""
@@ -256,19 +273,22 @@ class DrawingPainter:
             ("the drop", results.diameter_m and f"{results.diameter_m.mean * 1e3:.1f}", "mm"),
             ("falls", results.fall_s and f"{results.fall_s.mean * 1e3:.0f}", "ms"),
             ("hits at", results.impact_m_s and f"{results.impact_m_s.mean:.2f}", "m/s"),
-            (f"jet, of {length.words(camera.frame_top_m)} in the frame", jet, length.unit),
+            (f"jet, frame to {length.words(camera.frame_top_m)}", jet, length.unit),
         ]
-        top = self.at.point(0, -self.setup.bowl.depth_m).y() + 44
+        says = [words for _, words in results.warnings[:3]]
+        # In a low window they move up, into the bowl if need be.
+        lowest = room.bottom() - NUMBERS_PX - LINE_PX * len(says)
+        top = min(self.at.point(0, -self.setup.bowl.depth_m).y() + 44, lowest)
         wide = (room.width() - 48) / len(facts)
         for index, (name, value, unit) in enumerate(facts):
             room_of = QRectF(24 + index * wide, top, wide, 60)
             Lettering(self.p, self.theme).figure(room_of, name, value or "none", unit if value else "")
-        for line, (_, says) in enumerate(results.warnings[:3], start=1):
-            self._text(QPointF(24, top + 50 + 18 * line), f"{line}  {says}", "ink", room.width() - 48)
+        for line, words in enumerate(says, start=1):
+            self._text(QPointF(24, top + NUMBERS_PX - LINE_PX + LINE_PX * line), f"{line}  {words}", "ink")
 
     def _scale_bar(self, room: QRectF) -> None:
         length = 0.1 * self.at.px_per_m
-        y, left = room.bottom() - 14, 16.0
+        y, left = 20.0, 16.0
         self.p.setPen(QPen(self.theme.colour("soft_ink"), 1.5))
         self.p.drawLine(QPointF(left, y), QPointF(left + length, y))
         for x in (left, left + length):
@@ -294,11 +314,27 @@ class DrawingPainter:
         if (hover or held) and grip.key not in NAMED and not warm:
             self._text(place + QPointF(14, -24), grip.name, "ink", 160, bold=True)
 
+    def _clear(self, spot: QPointF, index: int) -> QPointF:
+        """Return the middle of a mark beside a spot, where it covers neither words nor another mark."""
+        usual = spot + QPointF(-20 + 22 * index, 24)
+        ring = [QPointF(-20, -24), QPointF(20, 24), QPointF(20, -24), QPointF(0, 44), QPointF(0, -44), QPointF(-44, 0)]
+        further = [spot + QPointF(0, sign * away) for away in range(60, 200, 20) for sign in (1, -1)]
+        within = self.room.adjusted(12, 12, -12, -12)
+        for centre in (usual, *(spot + offset for offset in ring), *further):
+            centre = QPointF(
+                min(max(centre.x(), within.left()), within.right()), min(max(centre.y(), within.top()), within.bottom())
+            )
+            room = QRectF(centre.x() - 10, centre.y() - 10, 20, 20)
+            if not any(room.intersects(taken) for taken in self.written):
+                self.written.append(room)
+                return centre
+        return usual
+
     def _mark(self, place: str, number: int, grips: list[Handle], index: int) -> None:
         """A number at the place that a sentence below speaks of."""
         spots = {"bowl": (self.setup.bowl.diameter_m * 0.30, -self.setup.bowl.depth_m / 2), "water": (-0.02, 0.0)}
         found = next(((g.x_m, g.height_m) for g in grips if g.key == place), spots.get(place, (0.0, 0.0)))
-        centre = self.at.point(*found) + QPointF(-20 + 22 * index, 24)
+        centre = self._clear(self.at.point(*found), index)
         p = self.p
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("ink"))

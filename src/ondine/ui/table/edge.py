@@ -10,6 +10,7 @@ from ondine.ui.kit.theme import DAY, GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.table.stages import STAGES, Stage
 
 EDGE_PX = 64
+MARK_LEAST_PX, MARK_MOST_PX, WORD_PX = 48, 54, 17
 
 
 class StageMark(QPushButton):
@@ -22,17 +23,17 @@ class StageMark(QPushButton):
         self._share = 0.0
         self.water_y = -100.0
         self.setCheckable(True)
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Maximum)
         self.setToolTip(stage.does)
         self.setAccessibleName(stage.word)
 
     def sizeHint(self) -> QSize:
         """Room for drop and word; the style sheet knows nothing of drops."""
-        return QSize(EDGE_PX, 54)
+        return QSize(EDGE_PX, MARK_MOST_PX)
 
     def minimumSizeHint(self) -> QSize:
-        """The same."""
-        return self.sizeHint()
+        """Drop and name without air between them."""
+        return QSize(EDGE_PX, MARK_LEAST_PX)
 
     @property
     def share(self) -> float:
@@ -53,7 +54,7 @@ class StageMark(QPushButton):
             ink = self.theme.colour("ink")
             if self.isChecked() or self.underMouse():
                 p.fillRect(QRectF(0, 6, 3, self.height() - 12), ink if self.isChecked() else self.theme.colour("line"))
-            drop = _drop(QPointF(self.width() / 2, 20), 8)
+            drop = _drop(QPointF(self.width() / 2, (self.height() - WORD_PX) / 2 + 2), 8)
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(self.theme.colour("water_ink", 0.85))
             p.save()
@@ -64,7 +65,7 @@ class StageMark(QPushButton):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(ink, 1.6 if self.isChecked() else 1.2))
             p.drawPath(drop)
-            word = QRectF(0, 33, self.width(), 17)
+            word = QRectF(0, self.height() - WORD_PX - 3, self.width(), WORD_PX)
             line = self.water_y - self.y()
             if word.top() - 2 < line < word.bottom() + 2:
                 # The waterline stops short of a word.

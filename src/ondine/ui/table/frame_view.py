@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from ondine.core.light.depth import camera_depth_m
 from ondine.core.table.viewpoint import viewpoint
 from ondine.core.units import value_words
-from ondine.ui.kit.lettering import RIGHT, Lettering
+from ondine.ui.kit.lettering import LEFT, RIGHT, Lettering, text_width
 from ondine.ui.kit.splash_paint import paint_splash
 from ondine.ui.kit.theme import DAY, Theme
 from ondine.ui.table.state import TableState
@@ -96,7 +96,9 @@ class FrameView(QWidget):
             if room.top() < y < room.bottom():
                 p.setPen(QPen(self.theme.colour("line"), 1.4, Qt.PenStyle.DotLine))
                 p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
-                Lettering(p, self.theme).write(QRectF(room.left() + 8, y - 18, 120, 16), name, "soft_ink")
+                # One each side: seen from far away the rims are one.
+                left = room.left() + 8 if name == "near rim" else room.right() - 68
+                Lettering(p, self.theme).write(QRectF(left, y - 18, 60, 16), name, "soft_ink")
 
     def _sizes(self, p: QPainter, room: QRectF) -> None:
         assert self._table is not None
@@ -107,9 +109,13 @@ class FrameView(QWidget):
             QRectF(room.left(), room.top() - 22, room.width(), 18), f"{wide} × {tall}", "ink", bold=True
         )
         note = self._table.prediction.framing or "Everything stays in the frame."
-        Lettering(p, self.theme).write(
-            QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18), note, "ink", side=RIGHT
-        )
+        beside = QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18)
+        side = RIGHT
+        if text_width(note) > beside.width():
+            # An upright frame is narrower than its words.
+            beside.setRight(self.width() - 8.0)
+            side = LEFT
+        Lettering(p, self.theme).write(beside, note, "ink", side=side)
 
     def _sharp(self, p: QPainter, room: QRectF, middle: QPointF, scale: float) -> None:
         """The depth that is sharp beside the depth of the splash, both seen end on."""

@@ -87,9 +87,12 @@ class GlassFigure(QWidget):
             (f"{liquid.density_kg_m3:.0f}", "kg/m³", "density"),
             (f"{liquid.surface_tension_n_m * 1e3:.1f}", "mN/m", "surface tension"),
         )
-        wide = room.width() / 3
+        # The last name is the longest.
+        wide, last = 0.31 * room.width(), 0.38 * room.width()
         for index, (value, unit, name) in enumerate(facts):
             x = room.left() + index * wide
+            if index == len(facts) - 1:
+                wide = last
             p.setPen(self.theme.colour("soft_ink"))
             p.setFont(font(SMALL_PX))
             p.drawText(QRectF(x, room.top(), wide, 18), name)

@@ -27,11 +27,13 @@ from ondine.ui.table.tools import TableTools
 LEFT = ("power", "kind", "dial", "guide_number_m", "guide_zoom_mm", "zoom_mm", "least_power", "losses_stops")
 RIGHT = ("recycle_full_s", "battery", "gel_stops", "gel_mired", "colour_k", "automatic", "high_speed_sync", "guard")
 TITLES = {
-    "guide_number_m": "Guide number", "guide_zoom_mm": "… at zoom", "losses_stops": "Diffuser takes",
-    "recycle_full_s": "Full recycle", "gel_stops": "Gel takes", "gel_mired": "Gel shifts", "colour_k": "Its colour",
-    "automatic": "Automatic", "high_speed_sync": "High speed", "guard": "Guard", "kind": "For less", "dial": "Dial in",
+    "guide_number_m": "Guide number", "guide_zoom_mm": "… at zoom", "losses_stops": "Diffuser loss",
+    "recycle_full_s": "Full recycle", "gel_stops": "Gel loss", "gel_mired": "Gel shift", "colour_k": "Colour",
+    "automatic": "Automatic", "high_speed_sync": "High speed", "guard": "Guard", "kind": "Dims by", "dial": "Dial in",
 }  # fmt: skip
 ROWS = 6
+KEPT = "Kept units"
+"""What the list says before one is chosen."""
 
 
 class FlashStage(StagePage):
@@ -50,12 +52,15 @@ class FlashStage(StagePage):
         self.add = button("Add", tools.editor.add_flash)
         self.remove = button("Remove", lambda: tools.editor.remove_flash(self.which.currentIndex()))
         self.keep = button(
-            "Keep it", lambda: tools.library.keep_flash(self.which.currentIndex()), "Into your library, by its name"
+            "Keep it",
+            lambda: tools.library.keep_flash(self.which.currentIndex()),
+            "Keep this unit under its name, to use it on another table",
         )
         self.library = QComboBox()
         self.library.setMinimumHeight(32)
         self.library.setMinimumContentsLength(8)
-        self.library.setAccessibleName("My units")
+        self.library.setAccessibleName("Kept units")
+        self.library.addItem(KEPT)
         self.library.activated.connect(self._use)
         self.forms = QStackedWidget()
         self.manual = DurationTable(self._set_durations)
@@ -74,7 +79,9 @@ class FlashStage(StagePage):
         self.column.addWidget(self.forms)
         self.column.addLayout(row(heading("Durations of the manual"), self.measure))
         self.column.addWidget(self.manual)
-        self.column.addLayout(row(tag("One each"), self.interval, tag("Frames"), self.series, self.fire, stretch=False))
+        self.column.addLayout(
+            row(tag("One every"), self.interval, tag("Frames"), self.series, self.fire, stretch=False)
+        )
         self.column.addWidget(self.burst)
         self.column.addWidget(self.cautions)
         self.column.addStretch(1)
@@ -99,7 +106,7 @@ class FlashStage(StagePage):
         kept = list(self.tools.library.flashes)
         if kept != [self.library.itemText(i) for i in range(1, self.library.count())]:
             self.library.clear()
-            self.library.addItems(["My units …", *kept])
+            self.library.addItems([KEPT, *kept])
         self.library.setEnabled(bool(kept))
         lit = _light_words(table, unit)
         self.cautions.setText("\n".join([lit, *cautions_of(unit)]))

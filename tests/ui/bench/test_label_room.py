@@ -1,0 +1,44 @@
+"""Labels keep clear of curves and of each other, and stay near what they name."""
+
+from itertools import pairwise
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtCore import QPointF, QRectF
+
+from ondine.ui.bench.label_room import Labels
+
+INSIDE = QRectF(54, 24, 760, 200)
+
+
+def crossed(room: QRectF, xs: np.ndarray, ys: np.ndarray) -> bool:
+    """By brute force: a hundred points on each piece."""
+    x = np.concatenate([np.linspace(a, b, 100) for a, b in pairwise(xs)])
+    y = np.concatenate([np.linspace(a, b, 100) for a, b in pairwise(ys)])
+    inner = room.adjusted(1, 1, -1, -1)
+    return bool(((x > inner.left()) & (x < inner.right()) & (y > inner.top()) & (y < inner.bottom())).any())
+
+
+@given(
+    st.lists(st.tuples(st.floats(54, 814), st.floats(54, 814)), min_size=1, max_size=4),
+    st.floats(100, 780), st.floats(60, 210), st.floats(60, 190),
+)  # fmt: skip
+def test_no_curve_runs_through_a_label_where_there_is_any_room(falls, x, y, wide):
+    lines = [(np.linspace(a, b, 30), 24 + 200 * np.linspace(0, 1, 30) ** 2) for a, b in falls]
+    labels = Labels(lines, [], INSIDE)
+    first, second = (labels.room(QPointF(x, y), wide, 16) for _ in range(2))
+    for room in labels.taken:
+        assert INSIDE.contains(room)
+        assert not any(crossed(room, xs, ys) for xs, ys in lines)
+    assert len(labels.taken) < 2 or not first.intersects(second)
+
+
+def test_a_label_with_room_beside_its_spot_stands_there():
+    room = Labels([], [], INSIDE).room(QPointF(300, 100), 120, 16)
+    assert abs(room.center().y() - 100) <= 14 and min(abs(room.left() - 312), abs(room.right() - 288)) < 6
+
+
+def test_where_all_is_taken_the_label_stands_beside_its_spot():
+    room = Labels([], [INSIDE.adjusted(-9, -9, 9, 9)], INSIDE).room(QPointF(300, 100), 120, 16)
+    assert room.left() == 312
