@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ondine.ui.kit.stand_in import StandIn
 from ondine.ui.kit.words import Words
 
 SLACK_PX = 1.0
@@ -84,7 +85,8 @@ def faults(window: QWidget, view: QWidget) -> list[str]:
     """Return, in words, what is cut or covered in a view of a window; nothing if all can be read."""
     found = []
     for part in [view, *view.findChildren(QWidget)]:
-        if part.isVisible() and not isinstance(part, QScrollBar):
+        # A stand-in is for ears alone.
+        if part.isVisible() and not isinstance(part, QScrollBar | StandIn):
             found += _cut_text(part)
             found += _outside(part, view)
             found += _painted_faults(part)

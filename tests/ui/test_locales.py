@@ -15,6 +15,7 @@ from ondine.ui.kit.fields import QuantityField
 from ondine.ui.shell import app as ui_app
 from ondine.ui.shell.bench_actions import BenchActions
 from ondine.ui.table.editor import SetupEditor
+from ondine.ui.table.stage_keep import KeepStage
 from ondine.ui.table.stages import STAGES
 from ondine.ui.table.valve_control import ValveControl
 from tests.ui.conftest import Bench
@@ -47,6 +48,7 @@ def spoken(request, qtbot, tmp_path, clock, monkeypatch) -> Iterator[tuple[str, 
     QLocale.setDefault(QLocale(request.param))
     monkeypatch.setattr(SetupEditor, "edit", lambda *_: True)
     monkeypatch.setattr(BenchActions, "_compose", lambda *_: None)
+    monkeypatch.setattr(KeepStage, "_describe", lambda *_, **__: None)
     monkeypatch.setattr(ValveControl, "set_weighing", lambda *_, **__: None)
     made = Bench(tmp_path, clock)
     qtbot.addWidget(made.window)

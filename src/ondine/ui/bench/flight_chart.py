@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -10,11 +11,13 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.prediction import Course, Prediction
-from ondine.core.timing.sequence import MAX_TIME_US
+from ondine.core.timing.sequence import MAX_TIME_US, Sequence
 from ondine.ui.bench.chart_paint import ChartPainter
 from ondine.ui.bench.grips import FLASH, Grip, Grips, moved, nudged
 from ondine.ui.bench.layers import Layer
+from ondine.ui.kit.number_field import MILLISECONDS
 from ondine.ui.kit.scales import HeightScale, TimeScale
+from ondine.ui.kit.stand_in import Part, StandIns
 from ondine.ui.kit.theme import DAY, Theme
 
 LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
@@ -59,6 +62,8 @@ class FlightChart(QWidget):
         self._last_keys: set[object] = set()
         self._course: Course | None = None
         self._course_key = object()
+        self.parts = StandIns(self)
+        self.parts.changed.connect(self._set_part)
 
     # What it shows
 
@@ -68,6 +73,32 @@ class FlightChart(QWidget):
         if self._drag is None or self._time is None:
             self._rescale()
         self.update()
+
+    def tell_parts(self) -> None:
+        """Let those who hear the window know what can be moved, and where it stands; once the hand rests."""
+        if self._prediction is None or self._time is None or self._height is None:
+            return
+        sequence, lane = self._prediction.sequence, self.lanes_top() + 1.5 * self.lane_px()
+        found = [self._part("flash", "Flash", sequence.flash_us, TOP_PX)]
+        for number, pulse in enumerate(sequence.drops, start=1):
+            found.append(self._part(f"drop {number}", f"Drop {number} starts", pulse.start_us, lane))
+            found.append(self._part(f"open {number}", f"Drop {number} open for", pulse.open_us, lane))
+        self.parts.show_parts(found)
+
+    def _part(self, key: str, name: str, value_us: int, y: float) -> Part:
+        assert self._time is not None
+        return Part(key, name, MILLISECONDS, value_us, QPointF(self._time.x(value_us / US_PER_S), y))
+
+    def _set_part(self, key: str, value: float) -> None:
+        what, _, number = key.partition(" ")
+        us, index = round(value), int(number or 0) - 1
+        changes: dict[str, Callable[[Sequence], Sequence]] = {
+            "flash": lambda sequence: sequence.with_flash(us),
+            "drop": lambda sequence: sequence.with_start(index, us),
+            "open": lambda sequence: sequence.with_open(index, us),
+        }
+        self.composed.emit(changes[what], f"heard {key}")
+        self.released.emit()
 
     def set_water_line(self, y: float) -> None:
         """Put the waterline at a height of the widget, so that it runs on through the neighbours."""

@@ -276,6 +276,7 @@ class BenchPage(QWidget):
         self._show_later_intervals()
         self._show_shape()
         self.board.show_chances(prediction.shapes)
+        self.chart.tell_parts()
         for view in (self.chart, self.splash):
             view.setAccessibleDescription(prediction.in_words)
 

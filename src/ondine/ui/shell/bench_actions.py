@@ -14,6 +14,7 @@ from ondine.studio.events import BenchChanged, BenchState, FolderChanged
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.messages import Messages
@@ -71,6 +72,8 @@ class BenchActions:
         """Take hold of the flash (-1) or of a drop."""
         if self._navigation.on_bench:
             self._bench.chart.select(what)
+            held = self._bench.chart.selection
+            announce(self._bench.chart, f"Took hold of {'the flash' if held < 0 else f'drop {held + 1}'}")
             self._bench.chart.setFocus()
 
     def add_drop(self) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
+from ondine.ui.kit.announce import announce
 from ondine.ui.kit.theme import GRID_PX
 
 NOTICE_MS = 8000
@@ -101,6 +102,7 @@ class Messages(QFrame):
         # A file's name may hold what is no text.
         self.words.setText(_text(shown))
         self.setAccessibleName(_text(message))
+        announce(self, _text(message), urgent=not self._notice.isActive())
         self.show()
 
     def _copy(self) -> None:

@@ -7,6 +7,7 @@ from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged, ShotsF
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.log.view import LogView
@@ -26,7 +27,7 @@ class ShotBrowser:
         log.asked.connect(studio.log.find)
         bridge.on(ShotLogged, self._logged)
         bridge.on(ShotChanged, lambda event: self._changed(event.shot))
-        bridge.on(PictureArrived, lambda event: self._changed(event.shot))
+        bridge.on(PictureArrived, self._arrived)
         bridge.on(ShotsFound, lambda event: log.show_shots(event.shots, event.unreadable))
 
     def key_actions(self) -> Actions:
@@ -108,9 +109,14 @@ class ShotBrowser:
     # Events
 
     def _logged(self, event: ShotLogged) -> None:
+        announce(self._strip, f"Shot {event.shot.id} fired")
         self._strip.shots.add(event.shot)
         self._strip.show_shot(event.shot.id)
         self._in_view.show(event.shot)
+
+    def _arrived(self, event: PictureArrived) -> None:
+        self._changed(event.shot)
+        announce(self._bench.shot.picture, f"Picture of shot {event.shot.id} arrived")
 
     def _changed(self, shot: ShotRecord) -> None:
         self._strip.shots.change(shot)

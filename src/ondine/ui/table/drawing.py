@@ -7,8 +7,11 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.setup import Setup
+from ondine.core.setup.fields import about, read
 from ondine.core.table.results import TableResults
-from ondine.core.units import Length, Units
+from ondine.core.units import Length, Units, quantity_of
+from ondine.ui.kit.announce import announce
+from ondine.ui.kit.stand_in import Part, StandIns
 from ondine.ui.kit.theme import DAY, Theme
 from ondine.ui.table.drawing_paint import DrawingPainter
 from ondine.ui.table.elevation import Elevation
@@ -44,10 +47,13 @@ class RigDrawing(QWidget):
         self._drag: str | None = None
         self._grip = QPointF()
         self._water_share = 0.70
+        self._paths: dict[str, str] = {}
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Rig drawing")
+        self.parts = StandIns(self)
+        self.parts.changed.connect(self._set_part)
 
     # What it shows
 
@@ -57,7 +63,28 @@ class RigDrawing(QWidget):
         if self._drag is None:
             self._fit()
         self.setAccessibleDescription(self._in_words())
+        if self._drag is None:
+            self._tell_parts()
         self.update()
+
+    def _tell_parts(self) -> None:
+        """Let those who hear the window know the rings, each along the ways that it can be moved."""
+        assert self._setup is not None
+        found = []
+        for handle in self.handles():
+            spot = self._scale.point(handle.x_m, handle.height_m) if self._scale is not None else QPointF()
+            for way, path in (("across", handle.across), ("height", handle.up)):
+                if path:
+                    name = f"{handle.name}, {about(self._setup, path).says.lower()}"
+                    value = read(self._setup, path)
+                    assert isinstance(value, int | float)
+                    found.append(Part(f"{handle.key} {way}", name, quantity_of(path, self.units), value, spot))
+                    self._paths[f"{handle.key} {way}"] = path
+        self.parts.show_parts(found)
+
+    def _set_part(self, key: str, value: float) -> None:
+        self.edited.emit([(self._paths[key], value)], f"heard {key}")
+        self.released.emit()
 
     def show_marks(self, marks: list[tuple[str, int]]) -> None:
         """Number places of the drawing: (place, number)."""
@@ -88,6 +115,7 @@ class RigDrawing(QWidget):
         if key != self.selection:
             self.selection = key
             self.chosen.emit(key)
+            announce(self, f"Took hold of {self._held_name()}")
             self.update()
 
     def _fit(self) -> None:

@@ -7,12 +7,17 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.depth import camera_depth_m
+from ondine.core.setup.fields import about
 from ondine.core.table.viewpoint import viewpoint
-from ondine.core.units import value_words
+from ondine.core.units import quantity_of, value_words
 from ondine.ui.kit.lettering import LEFT, RIGHT, Lettering, text_width
 from ondine.ui.kit.splash_paint import paint_splash
+from ondine.ui.kit.stand_in import Part, StandIns
 from ondine.ui.kit.theme import DAY, Theme
 from ondine.ui.table.state import TableState
+
+RIMS_PX = 420.0
+"""In a narrower frame only one of the rims is named."""
 
 
 class FrameView(QWidget):
@@ -29,6 +34,8 @@ class FrameView(QWidget):
         """Where the frame was taken hold of, and its water line then."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What the frame holds")
+        self.parts = StandIns(self)
+        self.parts.changed.connect(self._set_part)
 
     def sizeHint(self) -> QSize:
         """What is left over the words."""
@@ -38,7 +45,17 @@ class FrameView(QWidget):
         """Show another table."""
         self._table = table
         self.setAccessibleDescription(table.prediction.framing or "Everything stays in the frame.")
+        if self._drag is None:
+            middle, camera = QPointF(self.rect().center()), table.setup.camera
+            values = {"camera.water_line_share": camera.water_line_share, "camera.magnification": camera.magnification}
+            self.parts.show_parts(
+                [Part(p, about(table.setup, p).says, quantity_of(p, table.units), v, middle) for p, v in values.items()]
+            )
         self.update()
+
+    def _set_part(self, path: str, value: float) -> None:
+        self.edited.emit([(path, value)], f"heard {path}")
+        self.released.emit()
 
     def _room(self) -> tuple[QRectF, float]:
         """The frame's place, and the scale."""
@@ -98,6 +115,9 @@ class FrameView(QWidget):
                 p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
                 # One each side: seen from far away the rims are one.
                 left = room.left() + 8 if name == "near rim" else room.right() - 68
+                if name == "far rim" and room.width() < RIMS_PX:
+                    # Its words would meet those of the jet.
+                    continue
                 Lettering(p, self.theme).write(QRectF(left, y - 18, 60, 16), name, "soft_ink")
 
     def _sizes(self, p: QPainter, room: QRectF) -> None:

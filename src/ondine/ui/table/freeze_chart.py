@@ -12,11 +12,16 @@ from ondine.core.light.blur import Edge
 from ondine.core.light.freeze import FreezeRow
 from ondine.core.light.stops import nearest, power_label, powers
 from ondine.core.setup import Light
+from ondine.core.units import Quantity
 from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
+from ondine.ui.kit.stand_in import Part, StandIns
 from ondine.ui.kit.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
 BLUR_DECADES = (0.1, 1000.0)
 ISO_RANGE = (6.0, 102_400.0)
+
+
+STOPS = Quantity("stops", 1, 1, 1 / 3, 1)
 
 
 class FreezeChart(QWidget):
@@ -35,6 +40,8 @@ class FreezeChart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Blur and ISO over power")
+        self.parts = StandIns(self)
+        self.parts.changed.connect(lambda _, stops: self._set_stops(stops))
 
     def show_rows(self, rows: list[FreezeRow], edges: list[Edge], light: Light) -> None:
         """Show another table, from the least power up."""
@@ -43,7 +50,15 @@ class FreezeChart(QWidget):
         if now is not None:
             says = f"At {power_label(now.power)}: {now.worst_px:.1f} px, ISO {now.iso:.0f}."
             self.setAccessibleDescription(says)
+        if not self._dragging and rows:
+            spot = QPointF(self._x(light.power), self.height() / 2)
+            self.parts.show_parts([Part("power", "Power, in stops of full", STOPS, math.log2(light.power), spot)])
         self.update()
+
+    def _set_stops(self, stops: float) -> None:
+        """Take the click of the dial that is nearest."""
+        self.edited.emit(nearest(powers(self._rows[0].power), 2**stops).value, "heard power")
+        self.released.emit()
 
     def _now(self) -> FreezeRow | None:
         return min(self._rows, key=lambda r: abs(math.log(r.power / self._light.power)), default=None)
