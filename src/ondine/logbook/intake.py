@@ -12,7 +12,7 @@ from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 from typing import Any
 
-from ondine.core.setup.bench import SIMULATED_SOFTWARE
+from ondine.core.setup import SIMULATED_SOFTWARE
 from ondine.logbook.door import DoorError, check_file
 
 SUFFIXES = frozenset({".jpg", ".jpeg", ".tif", ".tiff", ".png"})

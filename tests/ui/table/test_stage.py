@@ -36,7 +36,7 @@ def test_a_stage_follows_what_is_changed_elsewhere(bench, key):
             if isinstance(field, QuantityField):
                 assert field.value() == pytest.approx(field._how.shown(wanted), abs=10 ** -field.decimals()), path
             elif isinstance(field, ChoiceField):
-                assert field.currentText() == str(wanted), path
+                assert field.currentText() == getattr(wanted, "says", str(wanted)), path
             elif isinstance(field, YesNoField):
                 assert field.isChecked() == wanted, path
 

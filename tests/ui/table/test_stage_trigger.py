@@ -27,7 +27,7 @@ def test_schools_and_lag_by_two_series(bench, qtbot):
     assert bench.studio.composer.setup.triggers.shutter_lag_s == pytest.approx(lag + 3.1e-3, abs=0.5e-3)
     stage.series[0].setText("nine")
     stage.series[0].editingFinished.emit()
-    assert "Write heights in mm" in stage.found.text()
+    assert "Heights in mm stand with blanks" in stage.found.text()
 
 
 def test_the_chain_says_what_is_wrong_in_either_school(bench):

@@ -12,8 +12,7 @@ from PIL import Image
 from PIL.ExifTags import IFD, Base
 from PIL.TiffImagePlugin import IFDRational
 
-from ondine.core.setup import Camera
-from ondine.core.setup.bench import SIMULATED_SOFTWARE
+from ondine.core.setup import SIMULATED_SOFTWARE, Camera
 
 
 def write_jpeg(

@@ -138,7 +138,7 @@ class BenchPage(QWidget):
         self.remove_drop = QPushButton("Remove")
         for button, says in (
             (self.add_drop, "Add a drop like the last one  Ins"),
-            (self.remove_drop, "Remove the drop in hand  Del"),
+            (self.remove_drop, "Remove the selected drop  Del"),
             (self.step, "Step of the arrow keys: fine or finest; Shift makes it 5 ms  ."),
         ):
             button.setToolTip(says)

@@ -25,7 +25,7 @@ class ChainFigure(QWidget):
         super().__init__()
         self.theme: Theme = DAY
         self._table: TableState | None = None
-        self.setAccessibleName("Who fires whom")
+        self.setAccessibleName("What fires what")
 
     def show_table(self, table: TableState) -> None:
         """Show another table."""

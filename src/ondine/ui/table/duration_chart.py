@@ -29,7 +29,7 @@ class DurationChart(QWidget):
         """Show another unit."""
         self._flash = flash
         now = duration_of(flash, flash.power)
-        self.setAccessibleDescription(f"At {power_label(flash.power)} it shines {now.half_s * 1e6:.0f} µs.")
+        self.setAccessibleDescription(f"At {power_label(flash.power)} the flash lasts {now.half_s * 1e6:.0f} µs.")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -95,7 +95,7 @@ class DurationChart(QWidget):
         p.setPen(self.theme.colour("soft_ink"))
         p.setFont(font(BODY_PX))
         says = (
-            f"at {power_label(self._flash.power)}: {half * 1e6:.0f} µs, surely {low * 1e6:.0f} to {high * 1e6:.0f} µs"
+            f"at {power_label(self._flash.power)}: {half * 1e6:.0f} µs, likely {low * 1e6:.0f} to {high * 1e6:.0f} µs"
         )
         p.drawText(QRectF(24, 54, self.width() - 48, 20), says)
 

@@ -155,7 +155,7 @@ class FreezeChart(QWidget):
         p.drawPolyline(QPolygonF([QPointF(self._x(r.power), self._y(r.iso, ISO_RANGE)) for r in self._rows]))
         first = self._rows[0]
         place = QRectF(self._x(first.power) + 8, self._y(first.iso, ISO_RANGE) - 20, 140, 16)
-        Lettering(p, self.theme).write(place, "ISO that is right", role="light_text")
+        Lettering(p, self.theme).write(place, "ISO needed", role="light_text")
 
     def _limits(self, p: QPainter) -> None:
         room = self._room()
@@ -170,9 +170,9 @@ class FreezeChart(QWidget):
     def _head(self, p: QPainter, now: FreezeRow) -> None:
         facts = (
             (power_label(self._light.power), "power"),
-            (f"1/{round(1 / now.duration.half_s, -2):.0f} s", "it shines"),
+            (f"1/{round(1 / now.duration.half_s, -2):.0f} s", "flash lasts"),
             (f"{now.worst_px:.1f} px" if now.worst_px < 10 else f"{now.worst_px:.0f} px", "worst blur"),
-            (f"ISO {now.iso:.0f}", "is right"),
+            (f"{now.iso:.0f}", "ISO needed"),
         )
         wide = (self.width() - 48) / len(facts)
         for index, (value, name) in enumerate(facts):

@@ -109,11 +109,11 @@ class GlassFigure(QWidget):
             ("drop width", effect.diameter),
             ("jet height", effect.jet_height),
             ("sheet width", effect.sheet_width),
-            ("sheet's life", effect.sheet_life),
+            ("sheet lasts", effect.sheet_life),
         )
         p.setFont(font(SMALL_PX))
         p.setPen(self.theme.colour("soft_ink"))
-        p.drawText(QRectF(room.left(), room.top() - 22, room.width(), 18), "compared with water as warm")
+        p.drawText(QRectF(room.left(), room.top() - 22, room.width(), 18), "compared with water as warm as this")
         middle = room.left() + 96 + (room.width() - 160) / 2
         for index, (name, ratio) in enumerate(rows):
             y = room.top() + 10 + index * 34
@@ -128,7 +128,7 @@ class GlassFigure(QWidget):
             says = f"{ratio - 1:+.0%}" if known else "none"
             p.drawText(QRectF(room.right() - 56, y, 56, 18), Qt.AlignmentFlag.AlignRight, says)
         y = room.top() + 10 + len(rows) * 34
-        p.drawText(QRectF(room.left(), y, room.width(), 18), f"a drop turns {effect.opacity:.0%} of the light aside")
+        p.drawText(QRectF(room.left(), y, room.width(), 18), f"a drop scatters {effect.opacity:.0%} of the light away")
         if effect.lacks:
             p.drawText(QRectF(room.left(), y + 20, room.width(), 18), effect.lacks)
 

@@ -53,15 +53,15 @@ class ExposeStage(StagePage):
         self.clouding = QuantityField("Stops that milk or dye gained since")
         self.clouding.show_as(Quantity("stops", 1, 1, 1 / 3, 1))
         self.clouding.edited.connect(tools.light.set_clouding)
-        self.subject = button("The splash", lambda: self._rate("subject"), "Rate the splash in this frame")
+        self.subject = button("Rate the splash", lambda: self._rate("subject"), "Rate the splash in this frame")
         self.background = button(
-            "The background", lambda: self._rate("background"), "Rate the background in this frame"
+            "Rate the background", lambda: self._rate("background"), "Rate the background in this frame"
         )
-        self.room = button("The room", self._rate_room, "This frame was taken without flash")
-        self.again = button("Begin again", tools.light.forget_frames)
+        self.room = button("Rate the room", self._rate_room, "This frame was taken without flash")
+        self.again = button("Start over", tools.light.forget_frames)
         self.advice = note(soft=False)
-        self.take = button("Change it by power", self._by_power)
-        self.take_iso = button("by ISO", self._by_iso)
+        self.take = button("Correct by power", self._by_power)
+        self.take_iso = button("Correct by ISO", self._by_iso)
         self.table = QTableWidget(0, len(COLUMNS))
         self.table.setHorizontalHeaderLabels(list(COLUMNS))
         self.table.setAccessibleName("Every equivalent exposure")
@@ -77,7 +77,9 @@ class ExposeStage(StagePage):
         self.ambient = note(soft=False)
         self.column.addLayout(row(self.last, self.file, self.dark))
         self.column.addWidget(self.form)
-        self.column.addLayout(row(tag("It came out"), self.rating, tag("Clouded by"), self.clouding, stretch=False))
+        self.column.addLayout(
+            row(tag("It came out"), self.rating, tag("Added milk or dye"), self.clouding, stretch=False)
+        )
         self.column.addLayout(row(self.subject, self.background, self.room, self.again))
         self.column.addWidget(self.advice)
         self.column.addLayout(row(self.take, self.take_iso))
@@ -162,7 +164,7 @@ class ExposeStage(StagePage):
                     self.change = advice.change_stops
         under = background_under_subject_stops(table.setup.light)
         where = "under" if under >= 0 else "over"
-        said.append(f"By place and power the background lies {abs(under):.1f} stops {where} the splash.")
+        said.append(f"By place and power the background comes out {abs(under):.1f} stops {where} the splash.")
         self.advice.setText("\n".join(said))
         self.take.setEnabled(self.change != 0)
         self.take_iso.setEnabled(self.change != 0)
@@ -208,9 +210,9 @@ class ExposeStage(StagePage):
 
 def _room_words(table: TableState) -> str:
     camera = table.setup.camera
-    allowed = f"At {camera.exposure_s:g} s the room may have {allowed_lux(camera):.2g} lx at most."
+    allowed = f"At {camera.exposure_s:g} s the room may be {allowed_lux(camera):.2g} lx at most."
     stops = table.light.room_stops(table.setup)
     if stops is None:
-        return f"{allowed} Fire without flash, then press “The room”. A bright screen is a lamp: F5, F6."
+        return f"{allowed} Fire without flash, then press “Rate the room”. A bright screen is a lamp: F5, F6."
     longest = longest_exposure_s(stops, camera.exposure_s)
     return f"{verdict(stops, camera.exposure_s)} {allowed} Longest shutter {longest:.2g} s."

@@ -174,7 +174,7 @@ def _light_words(table: TableState, unit: Flash) -> str:
     )
     if triggers.slave and len(light.units) > 1:
         span = triggers.slave_lag_s + max(duration_of(u, u.power).half_s for u in light.units)
-        says += f" The slave lights {triggers.slave_lag_s * 1e6:.0f} µs later: together they shine {span * 1e6:.0f} µs."
+        says += f" The slave lights {triggers.slave_lag_s * 1e6:.0f} µs later: together they last {span * 1e6:.0f} µs."
     return says
 
 

@@ -38,8 +38,8 @@ UNLIT_S = 1 / 4000
 class FreezeStage(StagePage):
     """Chart with the power to drag; both schools' choices."""
 
-    title = "What freezes it"
-    hint = "For the instant that the flash line stands at. Drag the power, or press an arrow key."
+    title = "Freeze the motion"
+    hint = "At the instant of the flash line. Drag the power, or press an arrow key."
 
     def __init__(self, tools: TableTools) -> None:
         super().__init__(tools)
@@ -48,11 +48,11 @@ class FreezeStage(StagePage):
         self.chart.released.connect(tools.editor.end_gesture)
         self.form = Form(FIELDS)
         self.form.edited.connect(tools.editor.edit)
-        self.for_print = button("As the print needs", self._for_print)
+        self.for_print = button("Use the print's limit", self._for_print)
         self.iso = button("Take the ISO with it", lambda: tools.editor.edit("camera.iso", self._iso))
         self._iso = 100
-        self.sharp = button("Sharpest that is lit", lambda: self._choose(self._sharpest))
-        self.clean = button("Cleanest that is sharp", lambda: self._choose(self._cleanest))
+        self.sharp = button("Choose the sharpest", lambda: self._choose(self._sharpest))
+        self.clean = button("Choose the lowest ISO", lambda: self._choose(self._cleanest))
         self.edges = EdgeTable()
         self.advice, self.wait_words, self.unlit = note(soft=False), note(soft=False, bold=True), note()
         self.wait = button("Wait", self._wait)
@@ -88,7 +88,7 @@ class FreezeStage(StagePage):
         self._iso = round(nearest(speeds(), now.iso).value)
         self.iso.setText(f"Take ISO {nearest(speeds(), now.iso).label} with it")
         self.iso.setEnabled(self._iso != camera.iso)
-        self.for_print.setText(f"As the print needs: {print_target_px(camera):.1f} px")
+        self.for_print.setText(f"Use the print's limit: {print_target_px(camera):.1f} px")
         self.advice.setText(self._schools(table))
         self.sharp.setEnabled(self._sharpest is not None)
         self.clean.setEnabled(self._cleanest is not None)
@@ -120,13 +120,13 @@ class FreezeStage(StagePage):
     def _schools(self, table: TableState) -> str:
         best = best_f_number(table.results.half_depth_m, table.setup.camera.magnification)
         sharp = (
-            f"Sharpest: {power_label(self._sharpest.power)}, {self._sharpest.worst_px:.1f} px at ISO "
+            f"Sharpest with enough light: {power_label(self._sharpest.power)}, {self._sharpest.worst_px:.1f} px at ISO "
             f"{self._sharpest.iso:.0f}."
             if self._sharpest
             else "No power lights it under the highest ISO: open up, bring the flash nearer, or cloud the water."
         )
         clean = (
-            f"Cleanest: {power_label(self._cleanest.power)}, ISO {self._cleanest.iso:.0f} with "
+            f"Lowest ISO that is sharp: {power_label(self._cleanest.power)}, ISO {self._cleanest.iso:.0f} with "
             f"{self._cleanest.worst_px:.1f} px."
             if self._cleanest
             else "No power is sharp enough: wait for a slower instant, or shoot wider."

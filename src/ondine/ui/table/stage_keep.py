@@ -34,7 +34,7 @@ class KeepStage(StagePage):
     """Shelf and comparison on the left, sitting on the right."""
 
     title = "Set-ups and sittings"
-    hint = "Every shot keeps its own set-up by itself; a name brings one back."
+    hint = "Every shot remembers its set-up. Keep one by name to come back to it."
 
     def __init__(self, tools: TableTools) -> None:
         super().__init__(tools)
@@ -42,9 +42,9 @@ class KeepStage(StagePage):
         self.figure = self.kept
         self.form = Form(("name",))
         self.form.edited.connect(tools.editor.edit)
-        self.keep = button("Keep under its name", tools.library.keep_setup)
-        self.read = button("Read a file", self._read)
-        self.write = button("Write a file", self._write)
+        self.keep = button("Keep it by name", tools.library.keep_setup)
+        self.read = button("Open a file", self._read)
+        self.write = button("Save to a file", self._write)
         self.words = {name: WordField(name.capitalize()) for name in ("name", "place", "note")}
         for name, field in self.words.items():
             field.edited.connect(lambda value, n=name: self._describe(**{n: value}))
@@ -137,10 +137,10 @@ class KeptSetups(QWidget):
         self.list.setAccessibleName("Named set-ups")
         self.list.setFixedHeight(120)
         self.list.currentRowChanged.connect(self._choose)
-        self.take = button("Take in hand", self._take, "Undo brings the present one back")
-        self.copy = button("Copy", self._copy, "Take it in hand under another name")
-        self.forget = button("Forget", self._forget, "Its shots keep their set-up")
-        self.of_shot = button("Of the shot in view", self._fetch)
+        self.take = button("Use it", self._take, "Use this set-up; Undo brings the present one back")
+        self.copy = button("Copy", self._copy, "Use a copy under another name")
+        self.forget = button("Delete", self._forget, "Its shots keep their set-up")
+        self.of_shot = button("Compare the shot's", self._fetch)
         self.title = QLabel()
         self.title.setFont(font(SMALL_PX, bold=True))
         self.title.setWordWrap(True)
@@ -175,15 +175,15 @@ class KeptSetups(QWidget):
         other = self._other()
         if other is None:
             self.title.setText(
-                "Choose a name to compare it with the set-up in hand." if names else
+                "Choose a name to compare it with the present set-up." if names else
                 "Nothing is kept yet. Give this set-up a name on the right and keep it."
             )  # fmt: skip
             self.table.hide()
             return
         self.table.show()
         found = differences(table.setup, other[1])
-        self.title.setText(f"In hand against {other[0]}: " + (f"{len(found)} differ." if found else "the same."))
-        self.table.setHorizontalHeaderLabels(["", "in hand", other[0]])
+        self.title.setText(f"Present set-up against {other[0]}: " + (f"{len(found)} differ." if found else "the same."))
+        self.table.setHorizontalHeaderLabels(["", "present", other[0]])
         self.table.setRowCount(len(found))
         for line, d in enumerate(found):
             cells = (d.says, value_words(d.path, d.one, table.units), value_words(d.path, d.other, table.units))

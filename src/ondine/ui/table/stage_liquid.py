@@ -39,7 +39,7 @@ MEASURED = {
 class LiquidStage(StagePage):
     """Library, shares, batch, measured values, bowl."""
 
-    title = "What falls"
+    title = "The liquid of the drops"
     hint = "Give shares, or a viscosity to reach; the glass shows the grams of a batch."
 
     def __init__(self, tools: TableTools) -> None:
@@ -63,17 +63,19 @@ class LiquidStage(StagePage):
         self.target = QuantityField("Viscosity to reach")
         self.target.show_as(quantity_of("mix.measured_viscosity_pa_s", tools.editor.units))
         self.target.display(2e-3)
-        self.mix_for = button("Mix for it", self._mix_for)
+        self.mix_for = button("Mix to reach it", self._mix_for)
         self.measured = {path: MeasuredField(path) for path in MEASURED}
         for path, field in self.measured.items():
             field.edited.connect(lambda value, p=path: tools.editor.edit(p, value))
-        self.changed = button("Bowl changed", tools.studio.bench.bowl_changed, "The bowl was emptied and filled anew")
+        self.changed = button(
+            "I changed the bowl", tools.studio.bench.bowl_changed, "The bowl was emptied and filled anew"
+        )
         self.cautions = note(soft=False)
         self.column.addLayout(row(self.library, stretch=False))
         self.column.addWidget(self.form)
         self.column.addLayout(row(tag("Batch"), self.batch, tag("Reach"), self.target, self.mix_for, stretch=False))
         self.column.addSpacing(GRID_PX)
-        self.column.addWidget(heading("Measured values win"))
+        self.column.addWidget(heading("Measured values, used instead"))
         for field in self.measured.values():
             self.column.addWidget(field)
         self.column.addWidget(self.cautions)

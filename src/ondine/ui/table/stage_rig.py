@@ -30,7 +30,7 @@ class RigStage(StagePage):
     """The drawing, and its numbers."""
 
     title = "Where everything stands"
-    hint = "Drag a ring, or type. The comma walks from ring to ring, arrows move it."
+    hint = "Drag a ring, or type. Comma goes to the next ring, arrows move it."
 
     def __init__(self, tools: TableTools, drawing: RigDrawing) -> None:
         super().__init__(tools)
@@ -54,7 +54,7 @@ class RigStage(StagePage):
         self.column.addLayout(row(self.which, self.add, self.remove))
         self.column.addWidget(self.flashes)
         self.column.addStretch(1)
-        self.column.addLayout(row(tag("Shown in"), self.lengths, self.temperatures))
+        self.column.addLayout(row(tag("Units"), self.lengths, self.temperatures))
         drawing.chosen.connect(self._chosen)
 
     def show(self, table: TableState) -> None:

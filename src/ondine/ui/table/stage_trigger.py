@@ -32,8 +32,8 @@ LAGS = tuple(f"triggers.{link}_{what}_s" for what in ("lag", "jitter") for link 
 class TriggerStage(StagePage):
     """Chain figure, link fields, lag measurement."""
 
-    title = "Who fires whom"
-    hint = "Known lags are taken off the commands; their jitter stays."
+    title = "What fires what"
+    hint = "Known lags are made up for; their jitter cannot be."
 
     def __init__(self, tools: TableTools, loader: PictureLoader) -> None:
         super().__init__(tools)
@@ -56,12 +56,12 @@ class TriggerStage(StagePage):
             edit.editingFinished.connect(self._compare)
         self.fire = [
             button(
-                "Set up 1",
+                "Prepare series 1",
                 lambda: self._prepare(FlashFiredBy.CONTROLLER),
                 "One drop, lit by the controller: fire it a few times",
             ),
             button(
-                "Set up 2",
+                "Prepare series 2",
                 lambda: self._prepare(FlashFiredBy.CAMERA),
                 "The same drop, lit by the camera: fire it as often",
             ),
@@ -121,7 +121,9 @@ class TriggerStage(StagePage):
             self.use.setEnabled(False)
             return
         if not any(heights):
-            self.found.setText("Set up 1, fire some, measure each; then the same with 2. The difference is the lag.")
+            self.found.setText(
+                "Prepare series 1, fire a few, measure each drop's height; then series 2. The difference is the lag."
+            )
         else:
             try:
                 one, other = ([h / 1e3 for h in series] for series in heights)

@@ -43,11 +43,11 @@ class ValveStage(StagePage):
         self.flow: Flow | None = None
         self.form = Form(FIELDS)
         self.form.edited.connect(tools.editor.edit)
-        self.prime = button("Prime while held", tip="Liquid flows until you let go, within the valve's limits")
+        self.prime = button("Hold to prime", tip="Liquid flows until you let go, within the valve's limits")
         self.prime.pressed.connect(lambda: tools.valve.prime(True))
         self.prime.released.connect(lambda: tools.valve.prime(False))
-        self.test = button("Test drop", tools.valve.test_drop)
-        self.refilled = button("Refilled", tools.studio.bench.refilled, "The reservoir is full to its mark again")
+        self.test = button("Let one drop fall", tools.valve.test_drop)
+        self.refilled = button("I refilled it", tools.studio.bench.refilled, "The reservoir is full to its mark again")
         self.level = note()
         self.rows = WeighingTable(tools)
         self.found = note(soft=False)
@@ -97,7 +97,7 @@ def _first_step(table: TableState) -> str:
             "Let the pulses of a row fall into a cup on the scale, press “I did”, and type what the scale says. Then "
             "another row."
         )
-    return "Put a cup on the scale, then dispense."
+    return "Put a cup on the scale and press Dispense; then type the grams."
 
 
 def _level_words(table: TableState) -> str:

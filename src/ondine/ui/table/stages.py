@@ -24,12 +24,12 @@ STAGES = (
     Stage("valve", "Valve", "Flow, weighing, priming"),
     Stage("liquid", "Liquid", "What falls, and into what"),
     Stage("frame", "Frame", "Camera, lens, framing, focus"),
-    Stage("flash", "Flash", "The units, how long they shine, how soon they are ready"),
+    Stage("flash", "Flash", "The units, how long they flash, how soon they are ready again"),
     Stage("freeze", "Freeze", "Which power stops the instant"),
     Stage("expose", "Expose", "From a test frame to the right exposure"),
     Stage("colour", "Colour", "White balance, contrast, background sheet"),
-    Stage("trigger", "Trigger", "Who fires whom, and how late"),
-    Stage("dials", "Dials", "A box that a hand dials"),
+    Stage("trigger", "Trigger", "What fires what, and how late"),
+    Stage("dials", "Dials", "A box with dials"),
     Stage("keep", "Keep", "Set-ups and sittings"),
 )
 
