@@ -19,10 +19,10 @@ SEASON = ROOT / "src" / "ondine" / "demo" / "season"
 FONT = ROOT / "src" / "ondine" / "assets" / "fonts" / "B612-Regular.otf"
 VIEWS = [
     ("bench", "day"),
+    ("start", "day"),
     ("log", "day"),
     *((stage.key, "day") for stage in STAGES),
     ("rig", "dark-room"),
-    ("freeze", "dark-room"),
 ]
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
 

@@ -1,4 +1,4 @@
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -17,6 +17,8 @@ from ondine.studio.studio import Studio
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell import app as ui_app
 from ondine.ui.shell.main_window import MainWindow
+from ondine.ui.shell.opening import Opening
+from ondine.ui.shell.windows import open_window
 from tests.conftest import TestCamera, TestClock, TestController, driven
 
 SEASON = Path(ui_app.__file__).parents[2] / "demo" / "season"
@@ -66,6 +68,18 @@ def qapp_cls() -> type:
     from PySide6.QtWidgets import QApplication
 
     return QApplication
+
+
+@pytest.fixture
+def opened_window(qapp: object, qtbot: QtBot) -> Callable[[Opening], MainWindow]:
+    """Opens windows that go with the test: what is left alive is painted anew with every theme of the tests after it."""
+
+    def make(opening: Opening) -> MainWindow:
+        window = open_window(opening)
+        qtbot.addWidget(window)
+        return window
+
+    return make
 
 
 @pytest.fixture

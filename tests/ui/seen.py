@@ -121,7 +121,7 @@ def _cut_text(part: QWidget) -> Iterator[str]:
         needs = QSize(part.fontMetrics().horizontalAdvance(part.text()), part.fontMetrics().ascent() + 4)
     elif isinstance(part, QLineEdit) and not isinstance(part.parent(), QAbstractSpinBox):
         # What is typed may be longer than its field; the hint of what to type may not.
-        needs = QSize(part.fontMetrics().horizontalAdvance(part.placeholderText()) + 16, part.fontMetrics().height())
+        needs = QSize(part.fontMetrics().horizontalAdvance(part.placeholderText()) + 24, part.fontMetrics().height())
     if needs.width() > room.width() + SLACK_PX or needs.height() > room.height() + SLACK_PX:
         yield f"{_name(part)} needs {needs.width()}×{needs.height()}, has {room.width()}×{room.height()}"
 

@@ -17,10 +17,10 @@ from ondine.ui.shell.opening import fresh
 DATA = Path(__file__).parents[2] / "data"
 
 
-def test_a_logbook_of_before_opens_as_it_was_left(qapp, tmp_path):
+def test_a_logbook_of_before_opens_as_it_was_left(opened_window, tmp_path):
     path = tmp_path / "log.ondine"
     shutil.copyfile(DATA / "logbook-v2.ondine", path)
-    window = windows.open_window(fresh(path, tmp_path))
+    window = opened_window(fresh(path, tmp_path))
     try:
         plan = window.studio.composer.plan
         assert plan.setup.name == "Tidal Mill" and len(plan.sequence.drops) == 3
@@ -66,20 +66,20 @@ def test_the_first_frame_needs_no_database_and_the_database_comes_after_it(tmp_p
     assert done.stdout.split("\n")[0] == "(False, False, False) True True 0", done.stderr
 
 
-def test_a_window_that_is_never_drawn_opens_its_logbook_all_the_same(tmp_path, qapp):
-    window = windows.open_window(fresh(tmp_path / "new.ondine", None))
+def test_a_window_that_is_never_drawn_opens_its_logbook_all_the_same(tmp_path, opened_window):
+    window = opened_window(fresh(tmp_path / "new.ondine", None))
     assert window.studio.writer.logbook.shots.count() == 0
     window.close()
 
 
-def test_a_window_that_is_closed_before_it_was_drawn_does_not_wait_for_that(tmp_path, qapp, monkeypatch):
+def test_a_window_that_is_closed_before_it_was_drawn_does_not_wait_for_that(tmp_path, opened_window, monkeypatch):
     monkeypatch.setattr(windows, "FIRST_FRAME_S", 60.0)
     began = time.monotonic()
-    windows.open_window(fresh(tmp_path / "new.ondine", None)).close()
+    opened_window(fresh(tmp_path / "new.ondine", None)).close()
     assert time.monotonic() - began < 30
 
 
-def test_a_window_that_cannot_be_built_lets_its_logbook_go_and_says_so(qapp, tmp_path, monkeypatch):
+def test_a_window_that_cannot_be_built_lets_its_logbook_go_and_says_so(opened_window, tmp_path, monkeypatch):
     def breaks(*_: object) -> None:
         raise RuntimeError("what nobody expected")
 
@@ -89,6 +89,6 @@ def test_a_window_that_cannot_be_built_lets_its_logbook_go_and_says_so(qapp, tmp
         with pytest.raises(RuntimeError, match="nobody expected"):
             windows.open_window(fresh(path, tmp_path))
     # Nothing of it holds the logbook, or goes on.
-    windows.open_window(fresh(path, tmp_path)).close()
+    opened_window(fresh(path, tmp_path)).close()
     words = windows.no_window_words(path, tmp_path / "ondine.log")
     assert str(path) in words and "ondine.log" in words and "ondine rescue" in words

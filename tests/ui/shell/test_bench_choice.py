@@ -41,8 +41,8 @@ def state_of(path) -> dict[str, str | None]:
         book.close()
 
 
-def test_a_new_logbook_asks_and_drives_nothing_meanwhile(qapp, tmp_path):
-    window = open_window(fresh(tmp_path / "log.ondine", None))
+def test_a_new_logbook_asks_and_drives_nothing_meanwhile(opened_window, tmp_path):
+    window = opened_window(fresh(tmp_path / "log.ondine", None))
     assert window.pages.currentWidget() is window.choice.page
     words = " ".join(label.text() for label in window.choice.page.findChildren(QLabel))
     assert "What opens your valve?" in words and str(tmp_path / "log.ondine") in words
@@ -54,15 +54,15 @@ def test_a_new_logbook_asks_and_drives_nothing_meanwhile(qapp, tmp_path):
 
 
 @pytest.mark.parametrize(("button", "stage", "in_use"), [("box", "dials", True), ("bare", "safe", False)])
-def test_by_hand_leads_to_the_table_and_is_remembered(qapp, qtbot, tmp_path, button, stage, in_use):
+def test_by_hand_leads_to_the_table_and_is_remembered(opened_window, tmp_path, button, stage, in_use):
     path = tmp_path / "log.ondine"
-    window = open_window(fresh(path, None))
+    window = opened_window(fresh(path, None))
     window.show()
     QTest.mouseClick(getattr(window.choice.page, button), PRESS)
     assert window.side.page.open_key == stage and window.studio.composer.setup.box.in_use is in_use
     assert "By hand" in window.header.bench.text()
     window.close()
-    again = open_window(fresh(path, None))
+    again = opened_window(fresh(path, None))
     assert again.pages.currentWidget() is again.bench
     assert again.bench.fire.text() == "Log shot"
     again.close()

@@ -10,11 +10,14 @@ from typing import Protocol
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from ondine.studio.worker import LOG
+
 SMALL_PX, BODY_PX, LARGE_PX = 12, 14, 30
 """The only three sizes of type."""
 
 GRID_PX = 8
 FAMILY = "B612"
+FONT_FILES = ("B612-Regular.otf", "B612-Bold.otf")
 
 
 class Themed(Protocol):
@@ -93,10 +96,16 @@ THEMES = {theme.name: theme for theme in (DAY, DARKROOM)}
 
 
 def load_fonts() -> None:
-    """Register the family that ships with Ondine: made for reading instruments, figures all of one width."""
+    """Register the family that ships with Ondine: made for reading instruments, figures all of one width.
+
+    Where its files are lost, the system's own family has to do: its figures may be of other widths.
+    """
     folder = files("ondine") / "assets" / "fonts"
-    for name in ("B612-Regular.otf", "B612-Bold.otf"):
-        QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+    for name in FONT_FILES:
+        try:
+            QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+        except OSError as error:
+            LOG.warning("The font %s is missing (%s): install Ondine again to have it.", name, error)
 
 
 @lru_cache(maxsize=16)

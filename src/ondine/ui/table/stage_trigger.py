@@ -51,7 +51,7 @@ class TriggerStage(StagePage):
             form.edited.connect(tools.editor.edit)
         self.series = [QLineEdit(), QLineEdit()]
         for edit, name in zip(self.series, ("the controller", "the camera"), strict=True):
-            edit.setPlaceholderText(f"heights in mm, flash fired by {name}")
+            edit.setPlaceholderText(f"heights in mm, lit by {name}")
             edit.setAccessibleName(f"Heights of the drop in mm, flash fired by {name}")
             edit.editingFinished.connect(self._compare)
         self.fire = [
