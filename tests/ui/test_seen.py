@@ -49,8 +49,9 @@ def views(window: MainWindow) -> Iterator[tuple[str, QWidget]]:
     yield "card", window.side.card
     for stage in STAGES:
         window.side.open_stage(stage.key)
-        settle()
-        settle()
+        # A scroll bar that comes or goes makes its panel lay itself out anew, which may take it away again.
+        for _ in range(4):
+            settle()
         yield stage.key, window.side.page
     window.navigation.go_back()
 

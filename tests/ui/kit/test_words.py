@@ -4,6 +4,7 @@ from ondine.ui.kit.words import Words
 def test_words_know_their_room(qtbot):
     words = Words(12)
     qtbot.addWidget(words)
+    words.show()
     words.resize(80, words.height())
     words.set_text("a line that is certainly longer than eighty pixels")
     # What is too long for its line ends in dots, and the tip has all of it.

@@ -122,7 +122,7 @@ class Light:
     units: tuple[Flash, ...] = (Flash(),)
     background_m: float = number(0.35, 0.02, 5.0, "Background behind the drops")
     background_tint: str = colour("#d8cfc0", "Colour of the background")
-    background_tone: Tone = plain(Tone.GREY, "Background wanted")
+    background_tone: Tone = plain(Tone.GREY, "Background")
     white_balance_k: float = number(5500.0, 2000.0, 12000.0, "White balance")
     dial_step: Step = plain(Step.THIRD, "Dials step by")
     max_iso: int = number(800, 25, 102_400, "Highest ISO")

@@ -78,9 +78,10 @@ class ExposeStage(StagePage):
         self.column.addLayout(row(self.last, self.file, self.dark))
         self.column.addWidget(self.form)
         self.column.addLayout(
-            row(tag("It came out"), self.rating, tag("Added milk or dye"), self.clouding, stretch=False)
+            row(tag("It came out"), self.rating, tag("Clouding"), self.clouding, stretch=False)
         )
-        self.column.addLayout(row(self.subject, self.background, self.room, self.again))
+        self.column.addLayout(row(self.subject, self.background))
+        self.column.addLayout(row(self.room, self.again))
         self.column.addWidget(self.advice)
         self.column.addLayout(row(self.take, self.take_iso))
         self.column.addWidget(heading("The same exposure another way"))

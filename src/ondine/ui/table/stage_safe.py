@@ -71,6 +71,8 @@ class CautionList(QWidget):
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
+                # It goes with the next turn of the loop, and must not stand under its successor until then.
+                widget.hide()
                 widget.deleteLater()
         for row, caution in enumerate(found):
             number = QLabel(str(row + 1))
