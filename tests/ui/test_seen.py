@@ -181,3 +181,20 @@ def test_the_eye_passes_what_is_well(qtbot):
     column.addWidget(Figure(lambda p: p.drawText(10, 30, "well")))
     page.resize(280, 180)
     assert seen(qtbot, page) == []
+
+
+@pytest.mark.parametrize("size", [LEAST_PX, (1366, 690)])
+def test_a_message_makes_no_window_scroll_that_has_room_for_it(bench, size):
+    window = bench.window
+    window.resize(size[0], size[1] + 44)
+    window.messages.offer("The timings of a friend are in hand, for your own table.", "Use its table too", lambda: None)
+    for _ in range(4):
+        QApplication.processEvents()
+    whole = window.centralWidget()
+    assert isinstance(whole, QScrollArea) and not whole.verticalScrollBar().isVisible()
+    assert faults(window, window.centralWidget()) == []
+    # Many words wrap, and none is cut.
+    window.messages.trouble("A sentence that goes on. " * 30)
+    for _ in range(4):
+        QApplication.processEvents()
+    assert faults(window, window.messages) == [] and window.messages.height() > 60

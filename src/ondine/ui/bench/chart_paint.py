@@ -83,7 +83,8 @@ class ChartPainter:
         for sheet in course.sheets:
             found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
         falls = tuple(fall.time_s.tobytes() for fall in course.falls)
-        found.append(Part("meeting", None, (tuple(course.meetings), falls), self._meeting))
+        flash_us = self.prediction.sequence.flash_us
+        found.append(Part("meeting", None, (tuple(course.meetings), falls, flash_us), self._meeting))
         found.append(Part("lanes", None, (), self._lanes))
         for index, pulse in enumerate(self.prediction.sequence.drops):
             found.append(Part(f"pulse {index}", None, (pulse, index in chosen), partial(self._pulse, index, pulse)))
@@ -200,7 +201,9 @@ class ChartPainter:
         p = self.painter
         top, right = self.height.y(self.prediction.nozzle_height_m), self.time.right
         air = QRectF(QPointF(self.time.left, top), QPointF(right, self.height.water_y - 1))
-        labels = Labels(self._curves(), self._badges(), air)
+        flash_x = self.time.x(self.prediction.sequence.flash_us / US_PER_S)
+        flash = QRectF(flash_x - 4, air.top(), 8, air.height())
+        labels = Labels(self._curves(), [*self._badges(), flash], air)
         for event in self.prediction.course.meetings:
             if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
                 continue

@@ -62,6 +62,7 @@ class FlightChart(QWidget):
         self._last_keys: set[object] = set()
         self._course: Course | None = None
         self._course_key = object()
+        self._flash_rests_us = 0
         self.parts = StandIns(self)
         self.parts.changed.connect(self._set_part)
 
@@ -163,7 +164,10 @@ class FlightChart(QWidget):
             self._last_keys = set()
             if self._course is not self._prediction.course:
                 self._course, self._course_key = self._prediction.course, object()
-            key: object = (scales, self._course_key, self.selection, self._hover)
+            if self._drag is None:
+                # Labels make way for the flash where it rests, not while it moves.
+                self._flash_rests_us = self._prediction.sequence.flash_us
+            key: object = (scales, self._course_key, self.selection, self._hover, self._flash_rests_us)
             painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, None)))
             return
         parts = self._brush(painter).parts()

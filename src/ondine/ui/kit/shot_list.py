@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.setup import BenchKind
 from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.kit.glyphs import glyph
@@ -37,6 +38,8 @@ def no_picture_words(shot: ShotRecord, now: datetime) -> str:
     """Say why there is no picture of a shot: it may still come, for a while."""
     if shot.state == ShotState.FAILED:
         return "This shot did not fire, so there is no picture of it."
+    if shot.bench is BenchKind.BY_HAND:
+        return "Logged. Its picture comes here when it lands in the folder of pictures, or is imported from the card."
     if timedelta(0) <= now - shot.at <= ARRIVES_WITHIN:
         return "Fired. The picture comes in a moment."
     return "No picture of this shot has come. Copy it into the folder of pictures, and it finds its shot."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
 from ondine.ui.kit.announce import announce
@@ -46,6 +46,21 @@ class Messages(QFrame):
         self._notice = QTimer(self)
         self._notice.setSingleShot(True)
         self._notice.timeout.connect(self._show_trouble)
+
+    def hasHeightForWidth(self) -> bool:
+        """It gives itself the height that its words need: the page below must not be asked for more than it needs."""
+        return False
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Wrap anew."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        row = self.layout()
+        assert row is not None
+        row.invalidate()
+        self.setFixedHeight(row.totalHeightForWidth(self.width()))
 
     def text(self) -> str:
         """Return what is shown."""
@@ -104,6 +119,7 @@ class Messages(QFrame):
         self.setAccessibleName(_text(message))
         announce(self, _text(message), urgent=not self._notice.isActive())
         self.show()
+        self._fit()
 
     def _copy(self) -> None:
         QGuiApplication.clipboard().setText(_text(self._troubles[-1][1]))

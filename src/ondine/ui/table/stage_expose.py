@@ -77,9 +77,7 @@ class ExposeStage(StagePage):
         self.ambient = note(soft=False)
         self.column.addLayout(row(self.last, self.file, self.dark))
         self.column.addWidget(self.form)
-        self.column.addLayout(
-            row(tag("It came out"), self.rating, tag("Clouding"), self.clouding, stretch=False)
-        )
+        self.column.addLayout(row(tag("It came out"), self.rating, tag("Clouding"), self.clouding, stretch=False))
         self.column.addLayout(row(self.subject, self.background))
         self.column.addLayout(row(self.room, self.again))
         self.column.addWidget(self.advice)
