@@ -34,7 +34,7 @@ def main() -> None:
         for view, theme in VIEWS:
             draw(home, view, theme, OUT / f"{view}-{theme}.png")
         draw(home, "rig", "day", OUT / "rig-200-percent.png", scale=2)
-        doubt_newest_picture(Path(home) / "ondine" / "demo" / "tidal-mill.ondine")
+        doubt_newest_picture(Path(home) / ".local" / "share" / "ondine" / "demo" / "tidal-mill.ondine")
         draw(home, "bench", "dark-room", OUT / "bench-dark-room.png")
     contact_sheet(OUT / "shapes.png")
 
@@ -48,7 +48,13 @@ def doubt_newest_picture(logbook: Path) -> None:
 
 def draw(home: str, view: str, theme: str, path: Path, scale: int = 1) -> None:
     """Draw one view of a fresh demo."""
-    env = {**os.environ, "XDG_DATA_HOME": home, "QT_QPA_PLATFORM": "offscreen", "QT_SCALE_FACTOR": str(scale)}
+    env = {
+        **os.environ,
+        "HOME": home,
+        "XDG_DATA_HOME": f"{home}/.local/share",
+        "QT_QPA_PLATFORM": "offscreen",
+        "QT_SCALE_FACTOR": str(scale),
+    }
     command = [sys.executable, "-m", "ondine", "--demo", "--screenshot", str(path), "--view", view, "--theme", theme]
     subprocess.run(command, env=env, check=True)
     print(path.relative_to(ROOT))

@@ -234,8 +234,12 @@ def _window(parsed: argparse.Namespace) -> int:
         if prepare is not None:
             prepare(lambda done, of: None)
         return app.screenshot(opening, parsed.theme, app.Shot(parsed.screenshot, parsed.view, parsed.size))
-    except (LogbookError, WriteError, OSError) as error:
+    except (LogbookError, WriteError) as error:
         return _complain(error)
+    except OSError as error:
+        return _complain(
+            f"{error.filename} cannot be written ({error.strerror}). Choose a place that you may write to."
+        )
 
 
 def _opening(parsed: argparse.Namespace, places: Places) -> tuple[Opening, Callable[[Progress], None] | None]:

@@ -1,5 +1,6 @@
 """Opening a window on yesterday's logbook."""
 
+import gc
 import shutil
 import subprocess
 import sys
@@ -7,6 +8,7 @@ import time
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import SIGNAL
 
 from ondine.core.belief.priors import Prior
 from ondine.core.units import Length
@@ -92,3 +94,15 @@ def test_a_window_that_cannot_be_built_lets_its_logbook_go_and_says_so(opened_wi
     opened_window(fresh(path, tmp_path)).close()
     words = windows.no_window_words(path, tmp_path / "ondine.log")
     assert str(path) in words and "ondine.log" in words and "ondine rescue" in words
+
+
+def test_no_other_thread_takes_anything_off_the_windows_signals(opened_window, tmp_path):
+    """PySide does so where the last reference to a slot's object dies; two threads then wait for each other for ever."""
+    window = opened_window(fresh(tmp_path / "new.ondine", None))
+    # The closure that the logbook's thread runs is gone with it.
+    before = window.receivers(SIGNAL("drawn()"))
+    assert window.studio.writer.logbook.shots.count() == 0
+    window.studio.log.wait()
+    gc.collect()
+    assert window.receivers(SIGNAL("drawn()")) == before > 0
+    window.close()

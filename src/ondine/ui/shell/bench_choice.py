@@ -51,7 +51,7 @@ class BenchChoice:
     def page(self) -> StartPage:
         """The page; made when it is first asked for."""
         if self._page is None:
-            self._page = StartPage(self._studio.bench.kind, str(self._logbook), self._asks)
+            self._page = StartPage(self._studio.bench.kind, shown_path(self._logbook), self._asks)
             self._page.set_theme(self._theme)
             self._page.by_hand.connect(self._by_hand)
             self._page.practise.connect(self._simulated)
@@ -92,3 +92,9 @@ class BenchChoice:
             self._navigation.go_back()
         else:
             self._practise()
+
+
+def shown_path(path: Path) -> str:
+    """Write a place as people know it: their own folder is the tilde."""
+    home = Path.home()
+    return f"~/{path.relative_to(home)}" if path.is_relative_to(home) else str(path)

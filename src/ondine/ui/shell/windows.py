@@ -77,7 +77,9 @@ def open_window(opening: Opening, theme: str | None = None, stays: bool = False)
         studio.close()
         raise
     bridge.setParent(window)
-    window.drawn.connect(drawn.set)
+    # The window keeps the event alive: a slot of an object that dies is taken off its signal in whatever thread it dies
+    # in, and the logbook's would wait there for this one, which waits for it.
+    window.drawn.connect(lambda: drawn.set())
     _begin(studio, opening, found, kind, asks)
     if opening.words:
         window.messages.notice(opening.words)
