@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind
 from ondine.core.setup.fields import leaves
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
@@ -149,3 +150,10 @@ def test_reading_what_a_crash_left_changes_nothing_and_sees_the_last_change(tmp_
         after = beside(book)
         assert ("log.ondine-shm" in after) == with_shm
         assert {name: content for name, content in after.items() if not name.endswith("-shm")} == before
+
+
+def test_simulated_shots_say_so_and_so_do_the_others(logbook):
+    kinds = (BenchKind.SIMULATED, BenchKind.BY_HAND, BenchKind.UNKNOWN)
+    plan = Plan(START, TIDAL_MILL)
+    logbook.shots.add_history([PastShot("Evening", AT, plan, bench=kind) for kind in kinds])
+    assert [row["bench"] for row in rows_of(csv_table(logbook).text)] == ["simulated", "by hand", "unknown"]

@@ -18,6 +18,7 @@ from tests.ui.table.test_extremes import FOUR, TABLES
 SIZES = [
     LEAST_PX,  # what 1920×1080 at 150 % leaves beside title bar and panel is larger
     (1200, 720),
+    (1200, 1100),  # a screen that stands upright
     (1280, 763),  # 1280×800 under a title bar
     (1366, 690),  # 1366×768 with a title bar and a panel
     (1920, 1080),

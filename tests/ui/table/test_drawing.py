@@ -1,11 +1,14 @@
 from dataclasses import replace
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QImage, QPainter
 from PySide6.QtTest import QTest
 
-from ondine.core.units import Length
+from ondine.core.units import Length, Units
 from ondine.demo.scenario import TIDAL_MILL
+from ondine.ui.kit.theme import DAY
+from ondine.ui.table.drawing_paint import DrawingPainter
 from tests.ui.hands import PRESS, drag_handle, opened
 
 
@@ -109,3 +112,22 @@ def test_a_press_beside_every_handle_takes_nothing(bench):
     QTest.mouseMove(drawing, QPointF(90, drawing.height() - 90).toPoint())
     QTest.mouseRelease(drawing, PRESS)
     assert bench.studio.composer.setup == before
+
+
+def test_a_mark_covers_neither_words_nor_another_mark(bench):
+    """Badge 4 once lay over the drop's size."""
+    drawing = opened(bench, "safe").figure
+    grips = drawing.handles()
+    picture = QImage(800, 600, QImage.Format.Format_RGB32)
+    with QPainter(picture) as p:
+        painter = DrawingPainter(p, DAY, drawing._scale, TIDAL_MILL, drawing._results, Units())
+        painter.room = QRectF(0, 0, 800, 600)
+        nozzle = drawing.place("nozzle")
+        painter.written.append(QRectF(nozzle.x() - 120, nozzle.y() + 12, 110, 17))
+        for number in (1, 2, 3):
+            painter._mark("nozzle", number, grips, 0)
+    words, *marks = painter.written
+    assert len(marks) == 3
+    for index, mark in enumerate(marks):
+        assert not mark.intersects(words) and painter.room.contains(mark)
+        assert not any(mark.intersects(other) for other in marks[index + 1 :])

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from PySide6.QtCore import QLocale, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QValidator
 from PySide6.QtWidgets import QApplication, QColorDialog, QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QSizePolicy
 
@@ -36,8 +36,6 @@ class QuantityField(QDoubleSpinBox):
         self._how = Quantity("")
         self._inside: float | None = None
         self.setAccessibleName(name)
-        # Wheel and accessibility write numbers through Qt, not through the methods below.
-        self.setLocale(QLocale.c())
         self.setRange(-FAR, FAR)
         self.setDecimals(self._how.decimals)
         self.setKeyboardTracking(False)
