@@ -30,6 +30,7 @@ class TrialFrame:
     exposure_s: float
     f_number: float
     iso: float | None
+    is_simulated: bool = False
 
 
 def read_trial_frame(path: Path) -> TrialFrame:
@@ -48,7 +49,7 @@ def read_trial_frame(path: Path) -> TrialFrame:
         image.draft("RGB", (SIDE_PX, SIDE_PX))
         small = image.convert("RGB")
         small.thumbnail((SIDE_PX, SIDE_PX))
-    return TrialFrame(path, np.asarray(small), facts.exposure_s, facts.f_number, float(facts.iso))
+    return TrialFrame(path, np.asarray(small), facts.exposure_s, facts.f_number, float(facts.iso), facts.is_simulated)
 
 
 def _edited(image: Any) -> bool:

@@ -9,11 +9,14 @@ from ondine.bench.by_hand import HandController
 from ondine.core.setup import BenchKind
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.store import Logbook
+from ondine.logbook.trial_frame import read_trial_frame
 from ondine.studio.places import Places
 from ondine.ui.shell.ending import EndSignals
 from ondine.ui.shell.opening import Opening, fresh
 from ondine.ui.shell.windows import Windows, open_window
-from tests.ui.hands import PRESS
+from tests.ui.conftest import SEASON
+from tests.ui.hands import PRESS, opened
+from tests.ui.seen import recorded
 
 
 @pytest.fixture
@@ -136,13 +139,18 @@ def test_simulated_shots_are_marked_wherever_they_are_shown(practice, qtbot):
     practice.settle(qtbot)
     assert window.in_view.shot.is_simulated
     assert window.bench.shot.picture.accessibleDescription().startswith("simulated")
+    stage = opened(practice, "trigger")
+    QTest.mouseClick(stage.measure, PRESS)
+    assert stage.picker.accessibleDescription().startswith("simulated")
+    opened(practice, "expose").view.show_frame(read_trial_frame(SEASON / "060.jpg"), (0.2, 0.2, 0.8, 0.8), None)
+    with recorded() as painted:
+        window.side.page.stages["expose"].view.grab()
+    assert "simulated" in [text.text for text in painted]
     listed = window.bench.strip.shots
     assert "simulated" in listed.data(listed.index(0)) and "simulated" not in listed.data(listed.index(2))
 
 
 def test_by_hand_nobody_is_offered_to_let_the_bench_pour(by_hand, qtbot):
-    from tests.ui.hands import opened
-
     stage = opened(by_hand, "valve")
     assert not stage.prime.isVisible() and not stage.test.isVisible()
     assert stage.rows.dispense[0].text() == "I did" and "I did" in stage.found.text()

@@ -7,6 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from ondine.core.setup import Setup
 from ondine.logbook.records import ShotRecord
+from ondine.ui.kit.mark import SIMULATED
 from ondine.ui.kit.picture_view import PictureView
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import SMALL_PX, font
@@ -27,7 +28,8 @@ class HeightPicker(PictureView):
     def show_shot(self, shot: ShotRecord | None, setup: Setup) -> None:
         """Show the picture of a shot that was taken with this camera."""
         self._setup = setup
-        self.show_picture(shot.picture if shot else None, "Fire a shot: its picture comes here to be measured.")
+        mark = SIMULATED if shot is not None and shot.is_simulated else ""
+        self.show_picture(shot.picture if shot else None, "Fire a shot: its picture comes here to be measured.", mark)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw picture, water level, last press."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.tones import Tones
 from ondine.logbook.trial_frame import TrialFrame
+from ondine.ui.kit.mark import SIMULATED, paint_mark
 from ondine.ui.kit.pictures import reddened
 from ondine.ui.kit.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
@@ -70,7 +71,10 @@ class TrialView(QWidget):
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             room = self.placed()
             p.drawImage(room, reddened(self._image) if self.theme.dark else self._image)
+            if self._frame.is_simulated:
+                paint_mark(p, self.theme, room, SIMULATED)
             p.setPen(QPen(self.theme.colour("light"), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self._region_rect())
             self._histogram(p)
 
