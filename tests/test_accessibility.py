@@ -3,6 +3,7 @@
 import json
 import os
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
@@ -85,6 +86,17 @@ def until(look: Callable[[], object], within_s: float = 20) -> object:
     return found
 
 
+def _end(client: "subprocess.Popen[str]") -> None:
+    """End bus, program and reader in order; whatever hangs is ended with its whole session."""
+    assert client.stdin is not None
+    client.stdin.close()
+    try:
+        client.wait(20)
+    except subprocess.TimeoutExpired:
+        os.killpg(client.pid, signal.SIGKILL)
+        client.wait(20)
+
+
 @pytest.fixture
 def reader(display, tmp_path) -> Iterator[Reader]:  # noqa: F811
     have = shutil.which("dbus-run-session") and subprocess.run(
@@ -110,14 +122,12 @@ def reader(display, tmp_path) -> Iterator[Reader]:  # noqa: F811
         both.write_text(f'export APP_PATH="{os.environ["PYTHONPATH"]}"\nPYTHONPATH="$APP_PATH" ' + both.read_text())
     with subprocess.Popen(
         ["dbus-run-session", "--", "bash", str(both)],
-        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env,
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env, start_new_session=True,
     ) as client:  # fmt: skip
         try:
             yield Reader(client)
         finally:
-            assert client.stdin is not None
-            client.stdin.close()
-            client.wait(30)
+            _end(client)
             shutil.rmtree(runtime, ignore_errors=True)
     assert "Traceback" not in (tmp_path / "app.log").read_text()
 
