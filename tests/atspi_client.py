@@ -81,8 +81,20 @@ def act(app, name, action):
 
 
 def answered(app, asked):
+    try:
+        return answer(app, asked)
+    except GLib.Error as error:
+        # What was there a moment ago may be gone: whoever asks, asks again.
+        print(error, file=sys.stderr)
+        return []
+
+
+def answer(app, asked):
     if "walk" in asked:
         return [facts(node) for node in showing(app)]
+    if "parts" in asked:
+        view = next((node for node in showing(app) if node.get_name() == asked["parts"]), None)
+        return [] if view is None else [facts(node) for node in showing(view) if node != view]
     if "act" in asked:
         return act(app, asked["act"], asked["action"])
     return HEARD
