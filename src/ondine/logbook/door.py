@@ -5,6 +5,9 @@ from __future__ import annotations
 import stat
 from pathlib import Path
 
+MOST_TEXT_BYTES = 1_000_000
+"""Of a recipe or set-up, which has a few thousand."""
+
 
 class DoorError(ValueError):
     """A file that is not let in; the text says why."""

@@ -6,11 +6,8 @@ from enum import StrEnum
 from pathlib import Path
 
 from ondine.core import plain
-from ondine.logbook.door import DoorError, check_file, read_bytes
+from ondine.logbook.door import MOST_TEXT_BYTES, DoorError, check_file, read_bytes
 from ondine.logbook.file import MAGIC
-
-MOST_BYTES = 1_000_000
-"""Of a recipe or set-up; a logbook may have any size."""
 
 PICTURES = (b"\xff\xd8\xff", b"\x89PNG", b"II*\0", b"MM\0*")
 
@@ -41,7 +38,7 @@ def kind_of_file(path: Path) -> FileKind:
                 f"{path.name} is a picture. Copy it into the folder of pictures, or log it with: "
                 f"ondine import {path.name}"
             )
-        text = read_bytes(path, MOST_BYTES).decode("utf-8-sig")
+        text = read_bytes(path, MOST_TEXT_BYTES).decode("utf-8-sig")
     except OSError as error:
         raise FileKindError(
             f"{path} cannot be opened: {error.strerror}. Check the name. To begin a new logbook there: "

@@ -21,12 +21,9 @@ from ondine.core.setup.fields import About
 from ondine.core.setup.wire import modernised, setup_from_dict
 from ondine.core.table.edit import check
 from ondine.core.units import Units
-from ondine.logbook.door import read_bytes
+from ondine.logbook.door import MOST_TEXT_BYTES, read_bytes
 
 NOT_ON_THE_WIRE = ("other",)
-
-MOST_BYTES = 1_000_000
-"""A recipe or set-up has a few thousand."""
 
 MOST_SAID = 8
 """So many wrong fields are named; nobody reads more at once."""
@@ -134,7 +131,7 @@ def _merged(data: Any, more: Any) -> Any:
 def read_text(path: Path, what: str) -> str:
     """Read a text file. Raises ValueError with a sentence that names `what` it should be, and the file."""
     try:
-        return read_bytes(path, MOST_BYTES).decode("utf-8-sig")
+        return read_bytes(path, MOST_TEXT_BYTES).decode("utf-8-sig")
     except (OSError, ValueError) as error:
         why: object = error
         if isinstance(error, OSError):

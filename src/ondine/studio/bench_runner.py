@@ -74,11 +74,6 @@ class BenchRunner:
         self._sleep = sleep or self._stop_series.wait
         self._flash_ready_s: float | None = None
 
-    @property
-    def name(self) -> str:
-        """What the controller is called."""
-        return self._controller.name
-
     def _enter(self, state: BenchState) -> None:
         self.state = state
         self._emit(BenchChanged(state))

@@ -40,6 +40,10 @@ class SittingInHand:
 
         self.writer.write(write)
 
+    def begin_next(self) -> None:
+        """Let the next shot begin another sitting at the same place; what was noted stays with the one before."""
+        self.begin_anew(replace(self.facts, note="", preflight=""))
+
     def begin_anew(self, facts: SittingFacts) -> None:
         """Let the next shot begin another sitting."""
         self.checked.clear()

@@ -40,7 +40,9 @@ def test_a_friends_recipe_is_fired_on_ones_own_table(by_hand, qtbot, tmp_path):
     assert window.pages.currentWidget() is window.bench and window.bench.flash.value() == 371.0
     # The table stays what it is: that is the one which will be fired.
     assert bench.studio.composer.setup == TIDAL_MILL
-    assert "High one" in window.messages.text() and "nozzle hung at 500 mm, yours at 365 mm" in window.messages.text()
+    assert (
+        "High one" in window.messages.text() and "nozzle over the water 500 mm, yours 365 mm" in window.messages.text()
+    )
     window.bench_actions.fire()
     bench.settle(qtbot)
     assert window.in_view.shot.sequence.flash_us == 371_000
@@ -49,6 +51,20 @@ def test_a_friends_recipe_is_fired_on_ones_own_table(by_hand, qtbot, tmp_path):
     bench.studio.composer.undo()
     bench.studio.composer.undo()
     assert bench.studio.composer.sequence == IN_HAND.sequence
+
+
+def test_a_table_that_differs_in_its_light_alone_is_offered_too(by_hand, qtbot, tmp_path):
+    path = tmp_path / "friend.json"
+    lit = replace(TIDAL_MILL, light=replace(TIDAL_MILL.light, background_m=0.9, max_iso=3200, blur_target_px=1.0))
+    lit = replace(lit, bowl=replace(lit.bowl, depth_m=0.06))
+    path.write_text(write_recipe(Plan(START, lit, TAUGHT), "Bright one"))
+    taken(by_hand, qtbot, path)
+    assert "depth of the bowl 60 mm, yours 45 mm" in by_hand.window.messages.text()
+    assert "and 1 more" in by_hand.window.messages.text() and by_hand.window.messages.use.isVisible()
+    # One that is the same is not offered.
+    path.write_text(write_recipe(Plan(START, replace(TIDAL_MILL, name="Theirs"), TAUGHT), "Same one"))
+    taken(by_hand, qtbot, path)
+    assert "Same one" in by_hand.window.messages.text() and not by_hand.window.messages.use.isVisible()
 
 
 def test_a_recipe_of_the_simulated_bench_says_so_at_a_real_table(by_hand, qtbot, tmp_path):

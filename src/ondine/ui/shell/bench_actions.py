@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 from ondine.core.setup import BenchKind, Box
 from ondine.core.table.firing import held
@@ -95,8 +94,7 @@ class BenchActions:
 
     def begin_sitting(self) -> None:
         """Let the next shot begin another sitting."""
-        facts = self._studio.sitting.facts
-        self._studio.sitting.begin_anew(replace(facts, note="", preflight=""))
+        self._studio.sitting.begin_next()
         self._messages.notice("A new sitting begins with the next shot. Its name and place are on the stage Keep.")
 
     def fire(self) -> None:

@@ -10,7 +10,8 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.setup import BenchKind, Setup
-from ondine.core.units import Units
+from ondine.core.setup.compare import differences
+from ondine.core.units import Units, value_words
 from ondine.studio.events import LogbookNamed, RecipeRead, SetupRead
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
@@ -21,6 +22,11 @@ from ondine.ui.shell.navigation import Navigation
 from ondine.ui.table.editor import SetupEditor
 
 OPENED = "Logbooks, recipes and set-ups (*.ondine *.json);;All files (*)"
+
+
+MOST_SAID = 3
+NOT_OF_THE_TABLE = ("box.", "other")
+"""Whose hand turns the dials, and what this Ondine does not know, is no reason to offer another table."""
 
 
 class Files:
@@ -102,14 +108,11 @@ class Files:
 
 
 def _differs(mine: Setup, theirs: Setup, units: Units) -> str:
-    """Say how another table differs in what matters most for the timing, or nothing."""
-    said = []
-    if abs(mine.rig.nozzle_height_m - theirs.rig.nozzle_height_m) > 5e-4:
-        here, there = (units.length_words(s.rig.nozzle_height_m) for s in (mine, theirs))
-        said.append(f"its nozzle hung at {there}, yours at {here}")
-    if theirs.mix != mine.mix:
-        share = theirs.mix.glycerine_mass_fraction
-        said.append(f"its drops were {f'{share:.0%} glycerine' if share else 'water'}")
-    if theirs.rig.flow_m3_s != mine.rig.flow_m3_s or theirs.rig.dead_time_s != mine.rig.dead_time_s:
-        said.append("its valve lets another volume through")
-    return "; ".join(said)
+    """Say how another table differs: the first few fields by name, the rest by number; nothing if it is the same."""
+    found = [d for d in differences(mine, theirs) if d.path != "name" and not d.path.startswith(NOT_OF_THE_TABLE)]
+    said = [
+        f"{d.says.lower()} {value_words(d.path, d.other, units)}, yours {value_words(d.path, d.one, units)}"
+        for d in found[:MOST_SAID]
+    ]
+    more = f"; and {len(found) - MOST_SAID} more" if len(found) > MOST_SAID else ""
+    return "; ".join(said) + more

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import threading
 import time
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QSettings, QSize, Qt, QTimer
@@ -31,8 +32,6 @@ from ondine.ui.shell.opening import Opening
 from ondine.ui.shell.second_start import SecondStarts, raise_first_window
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from ondine.logbook.store import Logbook
 
 PREPARE_AFTER_MS = 1500
@@ -136,8 +135,6 @@ def _theme_name(text: str) -> str:
 
 
 def _folder(text: str) -> Path:
-    from pathlib import Path
-
     if not text or "\0" in text:
         raise ValueError("that is no folder")
     return Path(text)

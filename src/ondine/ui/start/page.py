@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
@@ -158,11 +159,11 @@ def _words(text: str, soft: bool = False) -> QLabel:
     return label
 
 
-def _button(words: str, tip: str, does: object) -> QPushButton:
+def _button(words: str, tip: str, does: Callable[[], object]) -> QPushButton:
     made = QPushButton(words)
     made.setObjectName("edged")
     made.setFont(font(BODY_PX))
     made.setMinimumHeight(40)
     made.setToolTip(tip)
-    made.clicked.connect(lambda: does())  # type: ignore[operator]
+    made.clicked.connect(lambda: does())
     return made

@@ -100,8 +100,7 @@ class KeepStage(StagePage):
         self.tools.studio.sitting.describe(facts)
 
     def _begin(self) -> None:
-        facts = self.tools.studio.sitting.facts
-        self.tools.studio.sitting.begin_anew(replace(facts, note="", preflight=""))
+        self.tools.studio.sitting.begin_next()
         self.tools.signals.altered.emit()
 
     def _read(self) -> None:
