@@ -2,7 +2,6 @@
 
 import os
 
-from ondine.logbook.bench_kind import bench_of
 from ondine.logbook.store import Logbook
 from ondine.studio.places import Places
 
@@ -23,20 +22,6 @@ def test_a_practice_logbook_never_takes_the_name_of_a_tables(tmp_path):
     assert (places.table_logbook().name, places.practice_logbook().name) == ("table.ondine", "practice-1.ondine")
     logbook_of(tmp_path / "table.ondine", None)
     assert places.table_logbook().name == "table.ondine"
-
-
-def test_the_kind_of_a_logbook_is_read_beside_an_open_window(tmp_path):
-    path = tmp_path / "log.ondine"
-    assert bench_of(path) is None
-    path.write_text("no logbook")
-    assert bench_of(path) is None
-    path.unlink()
-    book = Logbook.open(path)
-    book.state.put("bench", "simulated")
-    assert str(bench_of(path)) == "simulated"
-    book.state.put("bench", "of clouds")
-    assert bench_of(path) is None
-    book.close()
 
 
 def test_the_last_logbook_is_remembered_by_whatever_name(tmp_path):

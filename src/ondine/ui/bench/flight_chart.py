@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -23,6 +23,7 @@ from ondine.ui.kit.theme import DAY, Theme
 LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
 AXIS_PX = 22
 CRATER_LEAST_PX, CRATER_SHARE = 18, 0.18
+TELL_MS = 200
 LANE_MIN_PX = 13
 """The lowest lane that its name fits beside."""
 
@@ -65,6 +66,11 @@ class FlightChart(QWidget):
         self._flash_rests_us = 0
         self.parts = StandIns(self)
         self.parts.changed.connect(self._set_part)
+        # Nobody hears sixty values a second, and the first frame does without them.
+        self._telling = QTimer(self)
+        self._telling.setSingleShot(True)
+        self._telling.setInterval(TELL_MS)
+        self._telling.timeout.connect(self._tell_parts)
 
     # What it shows
 
@@ -76,7 +82,10 @@ class FlightChart(QWidget):
         self.update()
 
     def tell_parts(self) -> None:
-        """Let those who hear the window know what can be moved, and where it stands; once the hand rests."""
+        """Let those who hear the window know, in a moment, what can be moved and where it stands."""
+        self._telling.start()
+
+    def _tell_parts(self) -> None:
         if self._prediction is None or self._time is None or self._height is None:
             return
         sequence, lane = self._prediction.sequence, self.lanes_top() + 1.5 * self.lane_px()
