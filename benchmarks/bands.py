@@ -13,7 +13,7 @@ from ondine.core.belief.rigs import sample_rigs
 from ondine.core.forecast.whole import Forecast, forecast
 from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.physics.splash import jet_rise_s, jet_top_m
-from ondine.core.setup import Mix, Rig, Setup
+from ondine.core.setup import Mix, Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 
 RIGS, DRAWS, BAND = 25, 512, 0.9
@@ -24,7 +24,7 @@ LIQUIDS = {
     "glycerine 40 %": Mix(glycerine_mass_fraction=0.40),
     "milk 5 %": Mix(milk_mass_fraction=0.05),
 }
-PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000)
+PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000)
 
 
 def foreseen(what: Forecast) -> dict[str, np.ndarray]:
@@ -50,7 +50,8 @@ def foreseen(what: Forecast) -> dict[str, np.ndarray]:
 
 def happened(one: Happening, pair: Happening) -> dict[str, float]:
     """The same quantities in the simulated world, of one drop alone and of two."""
-    drop, cavity = one.drops[0], one.cavities[0]
+    drop, splash = one.drops[0], one.splashes[0]
+    cavity, jet = splash.cavity, splash.jet
     open_for = cavity.closed - cavity.opened
     found = {
         "touchdown [s]": drop.landed,
@@ -58,13 +59,13 @@ def happened(one: Happening, pair: Happening) -> dict[str, float]:
         "drop diameter [m]": drop.diameter,
         "crater radius [m]": cavity.widest,
     }
-    if one.crowned:
+    if splash.crowned:
         found["crown after touchdown [s]"] = 0.45 * open_for
-    if one.jet is not None:
-        times = np.linspace(one.jet.risen, one.jet.sunk, 400)
-        heights = [float(one.jet.track(t)[0]) for t in times]
+    if jet is not None:
+        times = np.linspace(jet.risen, jet.sunk, 400)
+        heights = [float(jet.track(t)[0]) for t in times]
         found |= {
-            "jet after touchdown [s]": one.jet.risen - drop.landed,
+            "jet after touchdown [s]": jet.risen - drop.landed,
             "jet top height [m]": max(heights),
             "jet top after touchdown [s]": float(times[int(np.argmax(heights))]) - drop.landed,
         }
@@ -88,13 +89,13 @@ def coverage(rigs: int = RIGS) -> dict[str, list[float]]:
     drawn = sample_rigs(Belief(), DRAWS)
     for mix in LIQUIDS.values():
         for height_m in HEIGHTS_M:
-            setup = Setup(rig=Rig(nozzle_height_m=height_m), mix=mix)
+            setup = Setup(valves=(Valve(nozzle_height_m=height_m),), mix=mix)
             bands = foreseen(forecast(setup, Belief(), PAIR, drawn))
             for seed in range(rigs):
                 hidden = HiddenRig.from_seed(1000 + seed)
                 luck = Luck.of_shot(hidden, 1000 + seed, 1, 2)
                 alone = replace(PAIR, drops=PAIR.drops[:1])
-                seen = happened(*(happen(hidden, luck, setup, s, hidden.head_m) for s in (alone, PAIR)))
+                seen = happened(*(happen([hidden], luck, setup, s, [hidden.head_m]) for s in (alone, PAIR)))
                 for name, value in seen.items():
                     known = bands[name][np.isfinite(bands[name])]
                     if len(known) > DRAWS / 10:

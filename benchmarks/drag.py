@@ -21,8 +21,8 @@ from ondine.ui.shell.windows import open_window
 
 BOUND_MS, MEDIAN_BOUND_MS = 16.0, 9.0
 MOVES = 300
-FOUR = Sequence(
-    (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000)), START.flash_us
+FOUR = Sequence.with_one_flash(
+    (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000)), START.first_flash_us
 )
 
 
@@ -71,7 +71,7 @@ def _chart(app: QApplication, window: MainWindow, of: str, empty_ms: float) -> I
     flash = chart.lanes_top() + chart.lane_px() * 2.5
     first, second = window.studio.composer.sequence.drops[:2]
     handles = {
-        "flash line": (START.flash_us, flash),
+        "flash line": (START.first_flash_us, flash),
         "drop 2": ((second.start_us + second.end_us) // 2, valve),
         "open time of drop 1": (first.end_us, valve),
     }

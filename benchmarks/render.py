@@ -11,6 +11,7 @@ from PIL import Image
 
 from benchmarks.timing import seconds, verdict
 from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.lights import as_planned
 from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import ONE, PAIR, SEED, TIDAL_MILL
 from ondine.picture.look import Look
@@ -22,11 +23,14 @@ MOMENTS = {
 
 
 def run() -> Iterator[str]:
-    frame = Frame(SEED, Look(), Sequence(ONE, 300_000), TIDAL_MILL, 1, 0.12, True, datetime(2026, 1, 1, tzinfo=UTC))
+    one = Sequence.with_one_flash(ONE, 300_000)
+    taken_at = datetime(2026, 1, 1, tzinfo=UTC)
+    frame = Frame(SEED, Look(), one, TIDAL_MILL, 1, (0.12,), as_planned(TIDAL_MILL, one), taken_at)
     photograph(frame)
     medians = []
     for name, (drops, flash_ms) in MOMENTS.items():
-        shot = replace(frame, sequence=Sequence(drops, flash_ms * 1000))
+        sequence = Sequence.with_one_flash(drops, flash_ms * 1000)
+        shot = replace(frame, sequence=sequence, lights=as_planned(TIDAL_MILL, sequence))
         began = time.process_time()
         wall = seconds(lambda shot=shot: photograph(shot), 3)
         cores = (time.process_time() - began) / wall.sum()

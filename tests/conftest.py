@@ -21,7 +21,7 @@ from ondine.logbook.store import Logbook
 settings.register_profile("ondine", deadline=None)
 settings.load_profile("ondine")
 
-PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
+PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 
 
 class TestClock:
@@ -42,6 +42,7 @@ class TestController:
 
     __test__ = False
     name = "Test controller"
+    outputs = None
 
     def __init__(self, clock: TestClock) -> None:
         self.clock = clock
@@ -58,7 +59,7 @@ class TestController:
             raise BenchError(self.refusal)
         self.fired.append(commands.sequence)
         self.commands = commands
-        return FiringReport(self.clock(), commands.sequence.flash_us)
+        return FiringReport(self.clock(), tuple(f.at_us for f in commands.sequence.flashes))
 
     def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:
         done = 0

@@ -7,8 +7,10 @@ import numpy as np
 import pytest
 
 from ondine.cli import main
+from ondine.core import plain
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Camera
+from ondine.core.timing.sequence import Sequence
 from ondine.demo.install import demo_logbook, install_demo, is_installed
 from ondine.demo.scenario import IN_HAND, START, TIDAL_MILL, season
 from ondine.logbook.recipe import write_recipe
@@ -31,7 +33,8 @@ def test_forecast_as_json(capsys):
     told = json.loads(capsys.readouterr().out)
     meeting = next(e for e in told["events"] if e["event"] == "drop meets the jet")
     assert 0.34 < meeting["time_s"]["mean"] < 0.36 and meeting["time_s"]["sd"] > 0
-    assert sum(told["flash"]["shapes"].values()) == pytest.approx(1)
+    (flash,) = told["flashes"]
+    assert sum(flash["shapes"].values()) == pytest.approx(1) and flash["time_us"] == 356_000
 
 
 @pytest.mark.parametrize("text", ["{", '{"format": "ondine-recipe"}'])
@@ -172,9 +175,7 @@ def test_an_interrupted_demo_begins_again(tmp_path):
 def test_the_shipped_season_is_that_of_the_script():
     shipped = json.loads((Path(install_demo.__code__.co_filename).parent / "season" / "season.json").read_text())
     planned = [shot for sitting in season() for shot in sitting.shots]
-    assert [(s["drops"], s["flash_us"]) for s in shipped] == [
-        ([[p.start_us, p.open_us] for p in shot.sequence.drops], shot.sequence.flash_us) for shot in planned
-    ]
+    assert [plain.read(Sequence, s["sequence"]) for s in shipped] == [shot.sequence for shot in planned]
 
 
 def opening_of(*words: str):

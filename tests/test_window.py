@@ -61,11 +61,11 @@ def drag(view, at, by):
         QTest.qWait(20)
     QTest.mouseRelease(view, LEFT, pos=at + by)
 click(window.side.edge.marks["rig"])
-drawing, high = window.side.page.drawing, window.studio.composer.setup.rig.nozzle_height_m
-drag(drawing, drawing.place("nozzle").toPoint(), QPoint(0, -30))
-assert window.studio.composer.setup.rig.nozzle_height_m > high + 0.005
+drawing, high = window.side.page.drawing, window.studio.composer.setup.valves[0].nozzle_height_m
+drag(drawing, drawing.place("nozzle 0").toPoint(), QPoint(0, -30))
+assert window.studio.composer.setup.valves[0].nozzle_height_m > high + 0.005
 click(window.header.undo)
-assert window.studio.composer.setup.rig.nozzle_height_m == high
+assert window.studio.composer.setup.valves[0].nozzle_height_m == high
 click(window.header.rig)
 chart = window.bench.chart
 flash = QPoint(round(chart.time_scale.x(0.356)), round(chart.lanes_top() + chart.lane_px() * 2.5))
@@ -86,7 +86,7 @@ ui.settle(app, window)
 app.primaryScreen().grabWindow(0).save(str(out))
 shot = window.in_view.shot
 window.close()
-print(shot.id, shot.sequence.flash_us, ",".join(shot.shapes), shot.picture.name)
+print(shot.id, shot.sequence.first_flash_us, ",".join(shot.shapes), shot.picture.name)
 """
 
 

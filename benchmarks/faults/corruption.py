@@ -66,7 +66,7 @@ def _settle_in(home: Path) -> None:
     tools.library.keep_flash(0)
     tools.valve.set_weighing(0, pulses=40)
     tools.editor.set_units()
-    studio.composer.use_sequence(studio.composer.sequence.with_flash(350_000))
+    studio.composer.use_sequence(studio.composer.sequence.with_flash(0, 350_000))
     studio.log.keep("theme", "dark-room")
     window.close()
 

@@ -145,4 +145,4 @@ def _used(plan: Plan) -> None:
     """What was taken can be forecast, and written again."""
     assert parse_recipe(write_recipe(plan), "again.json").sequence == plan.sequence
     prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, None)
-    assert prediction.shapes and prediction.in_words
+    assert prediction.first.shapes and prediction.in_words()

@@ -38,10 +38,11 @@ class QuickBench:
     """Fires at once."""
 
     name = "Quick bench"
+    outputs = None
 
     def fire(self, commands: object, setup: object) -> FiringReport:
         """See `Controller.fire`."""
-        return FiringReport(datetime.now(UTC), 1)
+        return FiringReport(datetime.now(UTC), (1,))
 
     def pour(self, *_: object) -> Dispensed:
         """See `Controller.pour`."""

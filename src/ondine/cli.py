@@ -103,6 +103,7 @@ def _forecast(parsed: argparse.Namespace) -> int:
     from ondine.core.forecast.events import events
     from ondine.core.forecast.shapes import shape_probabilities
     from ondine.core.forecast.whole import forecast
+    from ondine.core.table.firing import problems
     from ondine.logbook.recipe import RecipeError, read_recipe
     from ondine.studio.report import events_as_json, events_as_table
 
@@ -110,13 +111,14 @@ def _forecast(parsed: argparse.Namespace) -> int:
         plan = read_recipe(parsed.recipe)
     except RecipeError as error:
         return _complain(error)
+    for problem in problems(plan.sequence, plan.setup):
+        print(f"It cannot be fired so. {problem.says}", file=sys.stderr)
     what = forecast(plan.setup, plan.belief, plan.sequence)
-    flash_us = plan.sequence.flash_us
-    shapes = shape_probabilities(what, flash_us)
+    flashes = [(flash, shape_probabilities(what, flash.at_us)) for flash in plan.sequence.flashes]
     if parsed.json:
-        print(json.dumps(events_as_json(events(what), shapes, flash_us), indent=2, allow_nan=False))
+        print(json.dumps(events_as_json(events(what), flashes), indent=2, allow_nan=False))
     else:
-        print(events_as_table(events(what), shapes, flash_us))
+        print(events_as_table(events(what), flashes))
     return OK
 
 

@@ -14,7 +14,7 @@ def test_it_takes_the_hands_word_and_measures_nothing(clock, tmp_path):
     assert bench.kind is BenchKind.BY_HAND and not bench.kind.is_driven and bench.kind.is_real
     commands = commands_for(TIDAL_MILL, START)
     bare = bench.controller.fire(commands, TIDAL_MILL)
-    assert (bare.note, bare.flash_us) == ("fired by hand", None)
+    assert (bare.note, bare.flashes_us) == ("fired by hand", None)
     with_box = replace(TIDAL_MILL, box=Box(in_use=True, name="Grey box"))
     assert (
         bench.controller.fire(replace(commands, dark=True), with_box).note == "dialled by hand on Grey box, flash off"

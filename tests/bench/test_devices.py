@@ -117,10 +117,10 @@ def test_what_is_ready_in_a_moment_is_not_worth_a_word(monkeypatch):
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
 
 
-ONE = Sequence((Pulse(0, 22_000),), 258_000)
+ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 258_000)
 
 
-HIGH = ONE.with_flash(230_000)
+HIGH = ONE.with_flash(0, 230_000)
 """The drop is well over the frame, and will still be in the air a little later."""
 
 
@@ -144,8 +144,10 @@ class DeafCamera(SimulatedCamera):
 
     def expose(self, *words: object) -> None:
         assert isinstance(words[0], Sequence)
-        self.lit.append(bool(words[4]))
-        self.light_us.append(words[0].flash_us)
+        lights = words[1]
+        assert isinstance(lights, tuple)
+        self.lit.append(bool(lights))
+        self.light_us += [light.at_us for light in lights]
 
 
 def height_at(setup: Setup, time_s: float) -> float:
@@ -158,7 +160,7 @@ def test_the_bench_drops_a_jpeg_into_the_folder_after_firing(tmp_path):
     controller, camera = simulated_bench(SEED, lambda: NOW, slept.append)
     camera.deliver_to(tmp_path, lambda error: pytest.fail(str(error)))
     report = controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
-    assert report.flash_us == START.flash_us and slept[0] > START.flash_us / 1e6
+    assert report.flashes_us == (START.first_flash_us,) and slept[0] > START.first_flash_us / 1e6
     facts = read_picture(wait_for_file(tmp_path))
     camera.close()
     assert (facts.width_px, facts.height_px, facts.taken_at) == (1200, 800, NOW)
@@ -181,14 +183,14 @@ def test_a_picture_that_cannot_be_written_is_reported(tmp_path):
 def test_the_level_drifts_and_an_empty_reservoir_refuses():
     table = SimulatedTable(SEED, lambda: NOW, lambda _: None)
     controller = SimulatedController(table, DeafCamera(table))
-    full = table.head_m
+    full = table.head_m(0)
     controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
-    assert table.head_m < full
-    table.head_m = 0
+    assert table.head_m(0) < full
+    table.heads_m[0] = 0
     with pytest.raises(BenchError, match="Refill"):
         controller.fire(commands_for(TIDAL_MILL, START), TIDAL_MILL)
     table.refill()
-    assert table.head_m == full
+    assert table.head_m(0) == full
 
 
 def test_a_flash_that_has_not_recycled_stays_dark():
@@ -207,7 +209,7 @@ def test_weighing_the_simulated_valve_finds_what_it_hides():
     weighings = []
     for open_us, pulses in ((12_000, 80), (25_000, 60), (45_000, 40)):
         table.refill()
-        poured = controller.pour(pour_of(TIDAL_MILL.rig, open_us, pulses), TIDAL_MILL, lambda _: True)
+        poured = controller.pour(pour_of(TIDAL_MILL, 0, open_us, pulses), TIDAL_MILL, lambda _: True)
         assert poured.pulses == pulses and poured.grams is not None
         weighings.append(Weighing(open_us, pulses, poured.grams, 0.02))
     found = flow_from(weighings, density)
@@ -215,7 +217,7 @@ def test_weighing_the_simulated_valve_finds_what_it_hides():
     hidden = table.rig.discharge_m3_s_sqrt_m * math.sqrt(table.rig.head_m)
     assert found.flow_m3_s == pytest.approx(hidden, rel=0.02)
     assert found.dead_time_s == pytest.approx(table.rig.dead_time_s, abs=0.4e-3)
-    stopped = controller.pour(pour_of(TIDAL_MILL.rig, 20_000, 50), TIDAL_MILL, lambda done: done < 7)
+    stopped = controller.pour(pour_of(TIDAL_MILL, 0, 20_000, 50), TIDAL_MILL, lambda done: done < 7)
     assert stopped.pulses == 7
 
 
@@ -227,9 +229,9 @@ def test_the_cameras_school_has_a_lag_that_two_series_find():
     for school in FlashFiredBy:
         setup = replace(TIDAL_MILL, triggers=Triggers(flash_fired_by=school))
         camera.light_us.clear()
-        table.flashed_s = None
+        table.flashed_s.clear()
         for _ in range(8):
-            table.flashed_s = None
+            table.flashed_s.clear()
             controller.fire(commands_for(setup, HIGH), setup)
         through[school] = np.array(camera.light_us) / 1e6
     late = through[FlashFiredBy.CAMERA].mean() - through[FlashFiredBy.CONTROLLER].mean()
@@ -249,6 +251,6 @@ def test_a_shutter_that_is_shut_is_told_and_a_dark_frame_is_dark():
     controller = SimulatedController(table, camera)
     short = put(put(TIDAL_MILL, "camera.exposure_s", 0.05), "triggers.shutter_lead_s", 0.25)
     assert "shutter was shut" in controller.fire(commands_for(short, START), short).note
-    table.flashed_s = None
+    table.flashed_s.clear()
     dark = replace(commands_for(TIDAL_MILL, START), dark=True)
     assert controller.fire(dark, TIDAL_MILL).note == "flash off" and camera.lit == [False, False]

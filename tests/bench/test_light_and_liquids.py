@@ -9,6 +9,7 @@ import pytest
 from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.hidden import HiddenRig
+from ondine.bench.simulated.lights import as_planned
 from ondine.core.light.tones import tones
 from ondine.core.setup import Camera, Flash, Light, Mix, Place, Setup
 from ondine.core.setup.camera import SENSORS
@@ -22,7 +23,7 @@ NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
 
 
 def picture(setup: Setup, lit: bool = True) -> np.ndarray:
-    return photograph(Frame(SEED, Look(), START, setup, 9, 0.12, lit=lit, taken_at=NOW))
+    return photograph(Frame(SEED, Look(), START, setup, 9, (0.12,), as_planned(setup, START) if lit else (), NOW))
 
 
 def test_liquids_of_the_world_behave_as_liquids_do():

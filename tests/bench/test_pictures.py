@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.unit import light_instants_s
 from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import outline
@@ -19,7 +20,7 @@ from ondine.demo.scenario import SEED, START, TAUGHT, TIDAL_MILL
 from ondine.picture.look import Look
 
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
-ONE = Sequence((Pulse(0, 22_000),), 258_000)
+ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 258_000)
 
 
 def moved_away(setup: Setup, stops: float) -> Setup:
@@ -35,15 +36,15 @@ def test_the_blur_that_was_foreseen_is_the_blur_in_the_picture(stops):
     """A drop on its way down, smeared by a brighter flash, against the same drop frozen."""
     setup = moved_away(TIDAL_MILL, stops)
     what = forecast(setup, TAUGHT, ONE)
-    (edge,) = [e for e in outline(what, at_instant(what, ONE.flash_us)).edges if e.name == "drop 1"]
+    (edge,) = [e for e in outline(what, at_instant(what, ONE.first_flash_us)).edges if e.name == "drop 1"]
     key = setup.light.key
     (row,) = freeze_table([edge], key, [key.power], setup.camera, 200)
 
     def tall(how: Setup) -> float:
         """Extent of the drop on the picture's axis, in pixels: where it differs from the picture without it."""
-        frame = Frame(SEED, Look(), ONE, how, 5, 0.12, lit=True, taken_at=NOW)
+        frame = Frame(SEED, Look(), ONE, how, 5, (0.12,), as_planned(how, ONE), NOW)
         with_drop = photograph(frame).astype(float)
-        empty = photograph(replace(frame, sequence=ONE.with_flash(150_000))).astype(float)
+        empty = photograph(replace(frame, lights=as_planned(how, ONE.with_flash(0, 150_000)))).astype(float)
         # Above the water, so that its mirror image does not count; many columns, so that noise does not.
         profile = np.abs(with_drop - empty)[:600, 585:616].mean(axis=(1, 2))
         seen = np.flatnonzero(profile > 3)
@@ -62,8 +63,8 @@ def test_light_comes_early_and_is_longer_with_power():
 
 
 def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
-    frame = Frame(SEED, Look(), START, TIDAL_MILL, 1, 0.12, lit=False, taken_at=NOW)
-    dark, lit = photograph(frame), photograph(replace(frame, lit=True))
+    frame = Frame(SEED, Look(), START, TIDAL_MILL, 1, (0.12,), (), NOW)
+    dark, lit = photograph(frame), photograph(replace(frame, lights=as_planned(TIDAL_MILL, START)))
     assert dark.shape == lit.shape == (800, 1200, 3)
     assert dark.mean() < 8 < 60 < lit.mean() < 220
     # The umbrella stands in the middle: there is more to see there than at the edge.
@@ -71,5 +72,5 @@ def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
 
 
 def test_the_same_frame_is_the_same_picture():
-    frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, 0.12, lit=False, taken_at=NOW)
+    frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
     assert np.array_equal(photograph(frame), photograph(frame))

@@ -8,22 +8,25 @@ import numpy as np
 import pytest
 
 import ondine.bench.simulated
+from ondine.bench.simulated.falls import NEAR_M
 from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.staging import scene_at
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import Happening, happen
 from ondine.core.forecast.events import EventKind, events
+from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.forecast.whole import forecast
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import SEED as DEMO_SEED
 from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
-CALM = Luck(np.zeros(4), np.ones(4), np.zeros(4), np.zeros(4), 0.3, False)
+CALM = Luck(np.zeros(8), np.ones(8), np.zeros(8), np.zeros(8), 0.3, False)
 
 
 def calm(sequence: Sequence, setup: Setup = TIDAL_MILL, seed: int = DEMO_SEED, head: float = 0.12) -> Happening:
-    return happen(HiddenRig.from_seed(seed), CALM, setup, sequence, head)
+    rigs = [HiddenRig.from_seed(seed).of_valve(seed, valve) for valve in range(len(setup.valves))]
+    return happen(rigs, CALM, setup, sequence, [head] * len(rigs))
 
 
 def test_a_rig_is_its_seed():
@@ -32,7 +35,12 @@ def test_a_rig_is_its_seed():
 
 def test_it_imports_values_from_the_core_and_no_formula():
     folder = Path(ondine.bench.simulated.__file__).parent
-    allowed = {"ondine.core.timing.sequence", "ondine.core.setup", "ondine.core.timing.commands"}
+    allowed = {
+        "ondine.core.timing.sequence",
+        "ondine.core.setup",
+        "ondine.core.timing.commands",
+        "ondine.core.timing.limits",
+    }
     for path in folder.glob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
             if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("ondine.core"):
@@ -42,8 +50,8 @@ def test_it_imports_values_from_the_core_and_no_formula():
 @pytest.mark.parametrize("seed", range(6))
 def test_any_rig_makes_splashes_of_practice(seed):
     # Common practice, no published source: craters to 13 mm, collisions 60-115 ms after touchdown, sheets of some ms.
-    what = calm(START, replace(TIDAL_MILL, rig=Rig()), seed)
-    assert 0.008 < what.cavities[0].widest < 0.013
+    what = calm(START, replace(TIDAL_MILL, valves=(Valve(),)), seed)
+    assert 0.008 < what.splashes[0].cavity.widest < 0.013
     umbrella = what.umbrellas[0]
     assert 0.060 < umbrella.met - what.drops[0].landed < 0.115
     assert 0.008 < umbrella.gone - umbrella.met < 0.022
@@ -51,7 +59,7 @@ def test_any_rig_makes_splashes_of_practice(seed):
 
 
 def test_energy_only_falls_in_the_cavity():
-    cavity = calm(START).cavities[0]
+    cavity = calm(START).splashes[0].cavity
     times = np.linspace(cavity.opened, cavity.closed, 50)
     radius, speed = np.array([cavity.track(t) for t in times]).T
     # Kinetic plus potential energy of a hemispherical cavity in an ideal liquid, with surface energy, per density.
@@ -64,7 +72,7 @@ def test_the_reservoir_sinks_and_the_drops_shrink():
 
 
 def test_drops_too_close_merge():
-    assert calm(Sequence((Pulse(0, 22_000), Pulse(30_000, 22_000)), 300_000)).merged
+    assert calm(Sequence.with_one_flash((Pulse(0, 22_000), Pulse(30_000, 22_000)), 300_000)).merged
     assert not calm(START).merged
 
 
@@ -80,7 +88,7 @@ def test_the_calibrated_forecast_meets_this_world_within_its_spread():
     found = {(e.kind, e.drop): e for e in events(forecast(TIDAL_MILL, TAUGHT, START))}
     truth = {
         (EventKind.TOUCHDOWN, 1): what.drops[0].landed,
-        (EventKind.JET_RISES, 1): what.jet.risen,
+        (EventKind.JET_RISES, 1): what.splashes[0].jet.risen,
         (EventKind.MEETING, 2): what.umbrellas[0].met,
     }
     for key, seconds in truth.items():
@@ -89,8 +97,8 @@ def test_the_calibrated_forecast_meets_this_world_within_its_spread():
 
 
 def test_the_scene_of_every_instant_can_be_staged():
-    three = Sequence((*START.drops, Pulse(135_000, 18_000)), 0)
-    what = happen(HiddenRig.from_seed(3), replace(CALM, bubbles=True), TIDAL_MILL, three, 0.12)
+    three = Sequence.with_one_flash((*START.drops, Pulse(135_000, 18_000)), 0)
+    what = happen([HiddenRig.from_seed(3)], replace(CALM, bubbles=True), TIDAL_MILL, three, [0.12])
     for time in np.linspace(0, 0.7, 351):
         scene = scene_at(what, float(time))
         sizes = [v for b in scene.blobs for v in (b.across, b.upright)] + [s.radius for s in scene.sheets]
@@ -109,3 +117,91 @@ def test_the_witness_sees_the_shapes_in_order():
         "opening-umbrella", "full-umbrella", "torn-umbrella", "collapsed", "ripples",
     ]  # fmt: skip
     assert order == wanted
+
+
+def train(*starts_ms: float, open_ms: float = 22, valve: int = 0) -> tuple[Pulse, ...]:
+    return tuple(Pulse(round(ms * 1000), round(open_ms * 1000), valve) for ms in starts_ms)
+
+
+def shot(*pulses: Pulse, setup: Setup = TIDAL_MILL) -> Happening:
+    return calm(Sequence.with_one_flash(pulses, 0), setup)
+
+
+TWO_VALVES = replace(
+    TIDAL_MILL, valves=(TIDAL_MILL.valves[0], replace(TIDAL_MILL.valves[0], name="Valve B", aside_m=0.06))
+)
+
+
+def test_every_drop_that_reaches_the_water_makes_its_own_splash():
+    what = shot(*train(0, 500, 1000, 1500))
+    assert [splash.drop.number for splash in what.splashes] == [0, 1, 2, 3]
+    # Alike drops on calm water do alike, one after the other.
+    for one, other in zip(what.splashes, what.splashes[1:], strict=False):
+        assert other.cavity.widest == pytest.approx(one.cavity.widest, rel=1e-6)
+        assert other.jet.risen - one.jet.risen == pytest.approx(0.5, abs=1e-6)
+
+
+def test_a_drop_into_an_open_crater_takes_its_jet():
+    what = shot(*train(0, 40))
+    first, second = what.splashes
+    assert second.in_crater and first.jet is None and second.jet is not None
+    assert first.cavity.closed == second.cavity.opened > second.drop.landed
+    assert not second.crowned and first.crowned
+
+
+def test_the_column_outlives_its_sheet_and_a_drop_opens_another_on_it():
+    # A second valve over the same spot: one valve cannot let two drops go so soon after each other.
+    high = replace(TIDAL_MILL.valves[0], name="High", nozzle_height_m=0.6)
+    setup = replace(TIDAL_MILL, valves=(TIDAL_MILL.valves[0], high))
+    sheet = shot(*train(0, 95)).umbrellas[0]
+    fall = shot(*train(0, open_ms=12, valve=1), setup=setup).drops[0].landed
+    onto = {}
+    for late in np.arange(sheet.met - fall + 0.012, sheet.gone + 0.12 - fall, 0.003):
+        found = shot(*train(0, 95), *train(1e3 * late, open_ms=12, valve=1), setup=setup).umbrellas
+        onto.setdefault(found[1].on if len(found) > 1 else "water", []).append(late)
+    assert {"sheet", "column", "water"} <= set(onto)
+    assert max(onto["sheet"]) < min(onto["column"]) and max(onto["column"]) < max(onto["water"])
+
+
+def test_a_fast_drop_runs_into_a_slow_one_in_the_air_and_mass_and_momentum_stay():
+    high = replace(TIDAL_MILL.valves[0], name="High", nozzle_height_m=1.2)
+    setup = replace(TIDAL_MILL, valves=(TIDAL_MILL.valves[0], high))
+    alone = [shot(*train(0), setup=setup).drops[0], shot(*train(0, valve=1), setup=setup).drops[0]]
+    # Started so that it would come down a little before the lower one.
+    start = 200 + 1e3 * (alone[0].landed - alone[1].landed) - 12
+    what = shot(*train(200), *train(start, valve=1), setup=setup)
+    assert what.merged and len(what.drops) == 1 and len(what.joined) == 2
+    (whole,) = what.drops
+    assert whole.diameter**3 == pytest.approx(sum(drop.diameter**3 for drop in alone), rel=1e-6)
+    slow, fast = sorted(drop.impact_speed for drop in alone)
+    assert slow < whole.impact_speed < fast
+
+
+def test_valves_apart_make_splashes_apart():
+    what = shot(*train(0), *train(3, valve=1), setup=TWO_VALVES)
+    assert len(what.splashes) == 2 and not any(splash.in_crater for splash in what.splashes)
+    assert abs(what.drops[0].across - what.drops[1].across) > NEAR_M
+    # Another valve has hidden numbers of its own.
+    assert what.drops[0].diameter != pytest.approx(what.drops[1].diameter, rel=1e-3)
+    assert (
+        shot(*train(0, 95), setup=TWO_VALVES).umbrellas
+        and not shot(*train(0), *train(95, valve=1), setup=TWO_VALVES).umbrellas
+    )
+
+
+def test_a_lopsided_sheet_is_seen_as_off_axis():
+    aside = replace(CALM, aside_m=np.array([0, 1.8e-3, 0, 0]))
+    rig = HiddenRig.from_seed(DEMO_SEED)
+    what = happen([rig], aside, TIDAL_MILL, START, [0.12])
+    (sheet,) = what.umbrellas
+    assert seen(what, (sheet.met + sheet.gone) / 2, 0.1) == "off-axis"
+
+
+def test_any_train_over_any_valves_can_be_staged():
+    three = replace(TWO_VALVES, valves=(*TWO_VALVES.valves, replace(TWO_VALVES.valves[1], aside_m=-0.03)))
+    pulses = (*train(0, 40, 95, 140), *train(10, 130, valve=1), *train(20, 120, valve=2))
+    what = shot(*pulses, setup=three)
+    assert len(what.drops) == 8 and {drop.number for drop in what.drops} == set(range(8))
+    for time in np.linspace(0.2, 0.6, 80):
+        scene_at(what, float(time))
+        assert seen(what, float(time), 0.1) in BY_KEY

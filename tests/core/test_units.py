@@ -46,8 +46,8 @@ def test_every_number_of_a_set_up_is_shown_in_some_unit_and_comes_back(units):
 
 def test_values_are_written_as_people_read_them():
     inches = Units(Length.INCH, Temperature.FAHRENHEIT)
-    assert value_words("rig.nozzle_height_m", 0.365, Units()) == "365 mm"
-    assert value_words("rig.nozzle_height_m", 0.365, inches) == "14.37 in"
+    assert value_words("valves.0.nozzle_height_m", 0.365, Units()) == "365 mm"
+    assert value_words("valves.0.nozzle_height_m", 0.365, inches) == "14.37 in"
     assert value_words("mix.temperature_c", 19.0, inches) == "66 °F"
     assert value_words("light.units.0.power", 1 / 64, Units()) == "1/64"
     assert value_words("mix.measured_viscosity_pa_s", None, Units()) == "not measured"

@@ -13,7 +13,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION
-from ondine.logbook.migrations.versions import v0005_benches
+from ondine.logbook.migrations.versions import v0006_several_flashes
 from ondine.logbook.model import Base
 from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
 from ondine.logbook.store import Logbook
@@ -160,7 +160,7 @@ from ondine.logbook.records import ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 at = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 book = Logbook.open(Path(sys.argv[1]))
-shot = book.shots.plan(book.sittings.begin(SittingFacts("s"), at), Plan(Sequence((Pulse(0, 20000),), 300000), Setup()), at)
+shot = book.shots.plan(book.sittings.begin(SittingFacts("s"), at), Plan(Sequence.with_one_flash((Pulse(0, 20000),), 300000), Setup()), at)
 if sys.argv[2] == "after the report":
     book.shots.finish(Outcome(shot, at, ShotState.FIRED, at))
 os.kill(os.getpid(), signal.SIGKILL)
@@ -187,10 +187,10 @@ def test_migrations_make_the_tables_of_the_models(tmp_path):
             if name != "alembic_version"
         }
         assert book.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
-        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0005_benches.revision
+        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0006_several_flashes.revision
     book.close()
     assert found == {name: set(table.columns.keys()) for name, table in Base.metadata.tables.items()}
-    assert int(v0005_benches.revision) == SCHEMA_VERSION
+    assert int(v0006_several_flashes.revision) == SCHEMA_VERSION
 
 
 def test_a_setup_is_kept_word_for_word(logbook, sequence):

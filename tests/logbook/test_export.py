@@ -13,9 +13,9 @@ import pytest
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
 from ondine.core.setup.fields import leaves
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import CameraTimes, FlashPulse, Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
-from ondine.logbook.export import COLUMNS, csv_table, export_csv, not_a_formula
+from ondine.logbook.export import AFTER, BEFORE, CAMERA, csv_table, export_csv, not_a_formula
 from ondine.logbook.reading import reading
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
@@ -32,22 +32,38 @@ def test_the_log_as_a_table(logbook, tmp_path):
     logbook.shots.add_history(
         [
             PastShot("Evening", AT, Plan(START, TIDAL_MILL), ("crown", "off-axis"), 3, 'said "yes", twice\nand more'),
-            PastShot("Evening", AT, Plan(Sequence((Pulse(0, 20_000),), 300_000), TIDAL_MILL), note="plain"),
+            PastShot(
+                "Evening", AT, Plan(Sequence.with_one_flash((Pulse(0, 20_000),), 300_000), TIDAL_MILL), note="plain"
+            ),
         ]
     )
     out = tmp_path / "log.csv"
     assert export_csv(logbook, out).shots == 2
     rows = rows_of(out.read_bytes().decode("utf-8"))
-    assert tuple(rows[0])[: len(COLUMNS)] == COLUMNS
-    assert rows[0]["drop2_start_ms"] == "95.0" and rows[0]["flash_ms"] == "356.0"
+    drops = [f"drop{n}_{what}" for n in (1, 2) for what in ("start_ms", "open_ms", "valve")]
+    own = [*BEFORE, *drops, "flash1_ms", "flash1_output", *CAMERA, *AFTER]
+    assert list(rows[0])[: len(own)] == own
+    assert rows[0]["drop2_start_ms"] == "95.0" and rows[0]["flash1_ms"] == "356.0" and rows[0]["drop2_valve"] == "1"
     assert rows[0]["shapes"] == "crown;off-axis" and rows[0]["note"] == 'said "yes", twice\nand more'
     assert rows[1]["drop2_start_ms"] == ""
+
+
+def test_there_are_as_many_columns_as_any_shot_needs(logbook):
+    many = Sequence(
+        (*START.drops, Pulse(200_000, 9_000, 2)), (FlashPulse(300_000), FlashPulse(310_500, 3)), CameraTimes(50_000)
+    )
+    logbook.shots.add_history([PastShot("E", AT, Plan(sequence, TIDAL_MILL)) for sequence in (START, many)])
+    few, all_of_it = rows_of(csv_table(logbook).text)
+    assert few["drop3_valve"] == few["flash2_ms"] == few["shutter_opens_ms"] == ""
+    assert (all_of_it["drop3_open_ms"], all_of_it["drop3_valve"]) == ("9.0", "3")
+    assert (all_of_it["flash2_ms"], all_of_it["flash2_output"]) == ("310.5", "4")
+    assert all_of_it["shutter_opens_ms"] == "50.0"
 
 
 def test_every_value_of_the_set_up_is_a_column(logbook):
     logbook.shots.add_history([PastShot("Evening", AT, Plan(START, TIDAL_MILL))])
     (row,) = rows_of(csv_table(logbook).text)
-    assert float(row["setup.rig.nozzle_height_m"]) == TIDAL_MILL.rig.nozzle_height_m
+    assert float(row["setup.valves.0.nozzle_height_m"]) == TIDAL_MILL.valves[0].nozzle_height_m
     assert row["setup.light.units.1.name"] == TIDAL_MILL.light.units[1].name
     assert {name for name in row if name.startswith("setup.")} == {
         f"setup.{path}" for path, _ in leaves(TIDAL_MILL) if path != "other"
@@ -89,7 +105,7 @@ def test_rows_that_cannot_be_read_are_counted_and_the_rest_is_there(logbook):
     with sqlite3.connect(logbook.path) as raw:
         raw.execute("UPDATE shot SET sequence = '{' WHERE id = 2")
         raw.execute("UPDATE shot SET state = 'burnt' WHERE id = 3")
-        raw.execute("UPDATE setup_revision SET content = replace(content, 'rig', 'rag[')")
+        raw.execute("UPDATE setup_revision SET content = replace(content, 'valves', 'valvs[')")
     raw.close()
     table = csv_table(logbook)
     assert (table.shots, table.unreadable) == (2, 2)

@@ -13,6 +13,7 @@ from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.session import LightSession
 from ondine.core.setup import BenchKind, FlashFiredBy, Setup, Triggers
+from ondine.core.setup.fields import put
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.wire import sequence_from_json
@@ -43,7 +44,10 @@ TAUGHT = Belief(
     tip_mass_share=Prior(1.9, 0.3),
 )
 BEGUN = datetime(2026, 6, 1, 18, 30, tzinfo=UTC)
-THREE = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000)), 391_500)
+AS_IT_WAS = put(TIDAL_MILL, "light.units.1.slave", True)
+"""Until format 5 the table said of all units but the first that they are slaves."""
+
+THREE = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000)), 391_500)
 
 
 @pytest.fixture
@@ -58,23 +62,23 @@ def test_shots_of_format_2_are_all_there(old):
     shots = book.shots.find(ShotQuery())[::-1]
     fired, unknown, failed = ShotState.FIRED, ShotState.UNKNOWN, ShotState.FAILED
     assert [s.state for s in shots] == [fired, fired, fired, fired, failed, fired, unknown]
-    assert [s.sequence for s in shots[:4]] == [START, START.with_flash(358_000), THREE, START]
+    assert [s.sequence for s in shots[:4]] == [START, START.with_flash(0, 358_000), THREE, START]
     first = shots[0]
     assert (first.shapes, first.rating, first.note) == (("full-umbrella", "off-axis"), 5, "für den Flur, «zuletzt»")
     assert first.picture == Path("/nowhere/FRAME0001.JPG") and first.at == BEGUN
     assert "Refill it" in shots[4].report and shots[5].report == "flash not ready"
     assert shots[1].at == BEGUN + timedelta(seconds=41)
     # Nobody wrote these down then.
-    assert {s.flash_report_us for s in shots} == {None} and {s.head_m for s in shots} == {None}
+    assert {s.flash_reports_us for s in shots} == {None} and {s.head_m for s in shots} == {None}
     book.close()
 
 
 def test_set_ups_and_beliefs_of_format_2_part_and_stay_with_their_shots(old):
     book = Logbook.open(old)
     taught_more = Prior(1.61, 0.02)
-    assert book.setups.of_shot(1) == (TIDAL_MILL, TAUGHT)
+    assert book.setups.of_shot(1) == (AS_IT_WAS, TAUGHT)
     setup, belief = book.setups.of_shot(4)
-    assert setup == TIDAL_MILL and belief.jet_delay_factor == taught_more and belief.lag_s == TAUGHT.lag_s
+    assert setup == AS_IT_WAS and belief.jet_delay_factor == taught_more and belief.lag_s == TAUGHT.lag_s
     # One table, two states of knowledge: learning made no other set-up.
     assert book.shots.get(1).setup_id == book.shots.get(4).setup_id
     assert book.shots.get(1).belief_id != book.shots.get(4).belief_id
@@ -82,7 +86,10 @@ def test_set_ups_and_beliefs_of_format_2_part_and_stay_with_their_shots(old):
     setup, belief = book.setups.of_shot(5)
     assert setup == Setup(triggers=by_camera) and belief.lag_s == Belief().lag_s
     kept = {k.name: k for k in book.setups.kept()}
-    assert kept["Low and gentle"].setup == NAMED["Low and gentle"] and kept["Low and gentle"].belief == TAUGHT
+    assert (
+        kept["Low and gentle"].setup == put(NAMED["Low and gentle"], "light.units.1.slave", True)
+        and kept["Low and gentle"].belief == TAUGHT
+    )
     assert kept["Taught"].belief.jet_delay_factor == taught_more
     assert [(s.name, s.place, s.temperature_c, s.shots) for s in book.sittings.all()] == [
         ("Second evening", "", None, 4), ("First evening", "Mill loft", 19.5, 3),
@@ -108,9 +115,9 @@ def test_what_was_in_hand_is_in_hand_again(old):
     state = take_snapshot(claimed, 60).state
     claimed.release()
     plan = plan_kept(KeptState(state), IN_HAND)
-    assert plan.sequence == THREE and plan.setup == TIDAL_MILL
+    assert plan.sequence == THREE and plan.setup == AS_IT_WAS
     assert plan.belief.jet_delay_factor == Prior(1.61, 0.02)
-    assert state["theme"] == "dark-room" and Ledger.from_json(state["ledger"]) == Ledger(12, 5e-7, 0.5)
+    assert state["theme"] == "dark-room" and Ledger.from_json(state["ledger"]) == Ledger(12, 5e-7, (0.5,))
     assert LightSession.from_json(state["light"]).clouding_stops == 0.5
     assert sequence_from_json(state["sequence"]) == THREE
 
@@ -130,14 +137,14 @@ def test_a_logbook_of_format_1_is_brought_up_to_date(tmp_path):
     book = Logbook.open(path)
     assert [s.name for s in book.sittings.all()] == ["Second evening", "First evening"]
     setup, _ = book.setups.of_shot(1)
-    assert setup.light.power == 1 / 64 and setup.rig.nozzle_height_m == 0.3
+    assert setup.light.power == 1 / 64 and setup.valves[0].nozzle_height_m == 0.3
     assert book.shots.get(1).sequence == START and book.setups.kept() == []
     book.close()
 
 
 def test_recipe_and_set_up_of_format_1():
-    assert read_recipe(DATA / "recipe-v1.json") == Plan(START, TIDAL_MILL, TAUGHT)
-    assert read_setup(DATA / "setup-v1.json") == (TIDAL_MILL, TAUGHT)
+    assert read_recipe(DATA / "recipe-v1.json") == Plan(START, AS_IT_WAS, TAUGHT)
+    assert read_setup(DATA / "setup-v1.json") == (AS_IT_WAS, TAUGHT)
 
 
 def test_a_logbook_of_format_3_is_brought_up_to_date(tmp_path):
@@ -148,7 +155,7 @@ def test_a_logbook_of_format_3_is_brought_up_to_date(tmp_path):
     assert len(shots) == 7 and shots[4].shapes == ("crown",) and shots[1].sequence == START
     # Until then nobody asked whether a picture was its shot's.
     assert shots[1].picture == Path("/nowhere/FRAME0001.JPG") and all(s.picture_sure for s in shots.values())
-    assert book.setups.of_shot(1) == (TIDAL_MILL, TAUGHT)
+    assert book.setups.of_shot(1) == (AS_IT_WAS, TAUGHT)
     book.close()
     assert (tmp_path / "log.format-3.ondine").exists()
 
@@ -189,3 +196,26 @@ def test_a_logbook_of_format_4_whose_shots_agree_knows_its_bench(tmp_path, kept,
     book = Logbook.open(path)
     assert book.state.get("bench") == kind
     book.close()
+
+
+def test_shots_of_format_5_have_one_flash_and_their_drops_one_valve(tmp_path):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v5.ondine", path)
+    book = Logbook.open(path)
+    shots = {s.id: s for s in book.shots.find(ShotQuery())}
+    assert [shots[n].sequence for n in (1, 2, 3)] == [START, THREE, START]
+    assert [shots[n].flash_reports_us for n in (1, 2, 3)] == [(356_000,), (391_500,), None]
+    assert [shots[n].bench for n in (1, 3)] == [BenchKind.SIMULATED, BenchKind.BY_HAND]
+    assert shots[1].shapes == ("full-umbrella",) and shots[2].report == "flash not ready"
+    assert book.setups.of_shot(1) == (AS_IT_WAS, IN_HAND.belief) and book.setups.of_shot(3)[0] == Setup()
+    book.close()
+    claimed = claim(path)
+    state = KeptState(take_snapshot(claimed, 60).state)
+    claimed.release()
+    assert plan_kept(state, IN_HAND).sequence == THREE and state.words == ""
+    assert (tmp_path / "log.format-5.ondine").exists()
+
+
+def test_a_recipe_of_format_2_has_one_flash_and_one_valve():
+    assert read_recipe(DATA / "recipe-v2.json") == Plan(START, AS_IT_WAS, IN_HAND.belief)
+    assert read_setup(DATA / "setup-v2.json") == (AS_IT_WAS, IN_HAND.belief)

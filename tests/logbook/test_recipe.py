@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 
 from ondine.core.belief.priors import Belief
+from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import IN_HAND, START
 from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, recipe_schema, write_recipe
@@ -24,8 +25,8 @@ def test_a_recipe_survives_the_journey():
 def test_a_short_recipe_takes_the_defaults():
     text = '{"format": "ondine-recipe", "version": 2, "sequence": {"drops": [{"start_us": 0, "open_us": 20000}], "flash_us": 300000}}'
     plan = parse_recipe(text, "x")
-    assert plan.sequence == Sequence((Pulse(0, 20_000),), 300_000)
-    assert plan.setup.rig.nozzle_height_m == 0.365 and plan.belief == Belief()
+    assert plan.sequence == Sequence.with_one_flash((Pulse(0, 20_000),), 300_000)
+    assert plan.setup.valves[0].nozzle_height_m == 0.365 and plan.belief == Belief()
 
 
 def test_unknown_fields_do_no_harm():
@@ -37,14 +38,16 @@ def test_unknown_fields_do_no_harm():
     [
         ("{", "not valid JSON"),
         ("[" * 100_000, "not valid JSON"),
-        (changed(flash_us=float("nan")), "NaN"),
-        (changed(flash_us=-1), r"sequence\.flash_us"),
-        (changed(flash_us="300"), r"sequence\.flash_us.*it is '300'"),
+        (changed(flashes=[{"at_us": float("nan")}]), "NaN"),
+        (changed(flashes=[{"at_us": -1}]), r"sequence\.flashes\.0\.at_us"),
+        (changed(flashes=[{"at_us": "300"}]), r"sequence\.flashes\.0\.at_us.*it is '300'"),
+        (changed(flashes=[]), r"sequence\.flashes"),
+        (changed(camera={"opens_us": -1}), r"sequence\.camera\.opens_us"),
         (changed(drops=[]), r"sequence\.drops"),
         (changed(drops=[{"start_us": 0}]), r"sequence\.drops\.0\.open_us"),
-        (changed(drops=[{"start_us": 0, "open_us": 300_000}]), "over the valve's limit"),
-        (changed(drops=[{"start_us": 0, "open_us": 30_000}, {"start_us": 1, "open_us": 9_000}]), "start it at 31 ms"),
-        (json.dumps({**GOOD, "version": 3}), "version"),
+        (changed(drops=[{"start_us": 9e9, "open_us": 300}]), r"sequence\.drops\.0\.start_us"),
+        (changed(drops=[{"start_us": 0, "open_us": 20_000}] * 9), r"sequence\.drops.*at most 8"),
+        (json.dumps({**GOOD, "version": 4}), "version"),
         (json.dumps({**GOOD, "setup": {"mix": {"temperature_c": 90}}}), r"setup\.mix\.temperature_c"),
         (json.dumps({**GOOD, "belief": {"lag_s": {"mean": 1, "sd": -1}}}), r"belief\.lag_s\.sd"),
         ("null", "not a recipe"),
@@ -54,6 +57,21 @@ def test_bad_recipes_name_the_field(text, says):
     with pytest.raises(RecipeError, match=says) as caught:
         parse_recipe(text, "mine.json")
     assert str(caught.value).startswith("mine.json")
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        (changed(drops=[{"start_us": 0, "open_us": 300_000}]), "over the valve's limit"),
+        (changed(drops=[{"start_us": 0, "open_us": 30_000}, {"start_us": 1, "open_us": 9_000}]), "start it at 31 ms"),
+        (changed(flashes=[{"at_us": 300_000}, {"at_us": 300_000, "output": 3}]), "no unit hangs on it"),
+        (changed(drops=[{"start_us": 0, "open_us": 20_000, "valve": 1}]), "this table has one valve"),
+    ],
+)
+def test_what_cannot_be_fired_is_read_and_says_why(text, says):
+    plan = parse_recipe(text, "mine.json")
+    assert says in problems(plan.sequence, plan.setup)[0].says
+    assert parse_recipe(write_recipe(plan), "again") == plan
 
 
 def test_recipes_that_cannot_be_read(tmp_path):

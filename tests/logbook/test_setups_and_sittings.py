@@ -51,16 +51,16 @@ def test_unknown_fields_are_kept_on_the_way_through(tmp_path):
     text = file_of(
         name="Theirs",
         lens_hood=True,
-        rig={"magnet": {"pull_n": 3}},
+        valves=[{"magnet": {"pull_n": 3}}],
         light={"units": [{"power": 0.1}, {"gobo": "leaf"}]},
     )
     setup, belief = parse_setup(text, "theirs.json")
     assert setup.name == "Theirs" and setup.light.units[0].power == 0.1
-    changed = put(setup, "rig.nozzle_height_m", 0.4)
+    changed = put(setup, "valves.0.nozzle_height_m", 0.4)
     write_setup(changed, belief, tmp_path / "again.json")
     written = json.loads((tmp_path / "again.json").read_text())["setup"]
-    assert written["lens_hood"] is True and written["rig"]["magnet"] == {"pull_n": 3}
-    assert written["light"]["units"][1]["gobo"] == "leaf" and written["rig"]["nozzle_height_m"] == 0.4
+    assert written["lens_hood"] is True and written["valves"][0]["magnet"] == {"pull_n": 3}
+    assert written["light"]["units"][1]["gobo"] == "leaf" and written["valves"][0]["nozzle_height_m"] == 0.4
 
 
 @pytest.mark.parametrize(
@@ -68,8 +68,10 @@ def test_unknown_fields_are_kept_on_the_way_through(tmp_path):
     [
         ("{", "not valid JSON"),
         ("[]", "not a set-up"),
-        (file_of(rig={"nozzle_height_m": -1}), r"setup\.rig\.nozzle_height_m: .*it is -1"),
-        (file_of(rig={"flow_m3_s": 0}), r"setup\.rig\.flow_m3_s"),
+        (file_of(rig={"nozzle_height_m": -1}), r"setup\.valves\.0\.nozzle_height_m: .*it is -1"),
+        (file_of(rig={"flow_m3_s": 0}), r"setup\.valves\.0\.flow_m3_s"),
+        (file_of(valves=[]), r"setup\.valves"),
+        (file_of(valves=[{"liquid": {"tint": "red"}}]), r"setup\.valves\.0\.liquid\.tint"),
         (file_of(mix={"glycerine_mass_fraction": 1.5}), r"setup\.mix\.glycerine_mass_fraction"),
         (file_of(mix={"glycerine_mass_fraction": 0.7, "milk_mass_fraction": 0.5}), "make 120 %"),
         (file_of(mix={"temperature_c": 80}), r"setup\.mix\.temperature_c"),
@@ -102,7 +104,7 @@ def test_a_file_from_before_there_were_places_for_flashes():
 
 
 def test_named_set_ups(logbook):
-    low = replace(TIDAL_MILL, name="Low", rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.2))
+    low = replace(TIDAL_MILL, name="Low", valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.2),))
     logbook.setups.keep("Tidal Mill", TIDAL_MILL, Belief(), NOON)
     logbook.setups.keep("Low", low, Belief(), NOON + timedelta(minutes=1))
     assert [(k.name, k.setup) for k in logbook.setups.kept()] == [("Low", low), ("Tidal Mill", TIDAL_MILL)]

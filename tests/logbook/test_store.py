@@ -5,7 +5,7 @@ import pytest
 
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.file import claim
@@ -34,9 +34,9 @@ def test_a_shot_keeps_what_it_was_foreseen_with_and_what_the_bench_reported(logb
     sitting = logbook.sittings.begin(SittingFacts("Evening"), NOON)
     belief = Belief(lag_s=Prior(9e-3, 1e-3))
     shot = logbook.shots.plan(sitting, Plan(sequence, setup, belief), NOON, head_m=0.118)
-    logbook.shots.finish(Outcome(shot, NOON, ShotState.FIRED, NOON, 356_120, "flash not ready"))
+    logbook.shots.finish(Outcome(shot, NOON, ShotState.FIRED, NOON, (356_120, 361_000), "flash not ready"))
     record = logbook.shots.get(shot)
-    assert (record.flash_report_us, record.report, record.head_m) == (356_120, "flash not ready", 0.118)
+    assert (record.flash_reports_us, record.report, record.head_m) == ((356_120, 361_000), "flash not ready", 0.118)
     assert record.belief_id == belief.revision and logbook.setups.of_shot(shot) == (setup, belief)
 
 
@@ -50,7 +50,7 @@ def test_a_shot_is_there_before_it_fires(logbook, sequence, setup):
 
 def test_a_shot_knows_the_setup_it_was_fired_with(logbook, sequence, setup):
     first = fire(logbook, sequence, setup)
-    other = Setup(rig=Rig(nozzle_height_m=0.4))
+    other = Setup(valves=(Valve(nozzle_height_m=0.4),))
     second = fire(logbook, sequence, other)
     assert logbook.setups.of_shot(first) == (setup, Belief())
     assert logbook.setups.of_shot(second) == (other, Belief())
@@ -115,7 +115,7 @@ def test_a_time_without_a_zone_is_refused(logbook, sequence, setup):
 
 def test_a_thousand_times_survive_to_the_microsecond(logbook, setup):
     at = NOON.replace(microsecond=123456)
-    shot = fire(logbook, Sequence((Pulse(0, 20_001),), 300_007), setup, at)
+    shot = fire(logbook, Sequence.with_one_flash((Pulse(0, 20_001),), 300_007), setup, at)
     assert logbook.shots.get(shot).at == at + timedelta(milliseconds=20)
 
 

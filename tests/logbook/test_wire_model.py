@@ -78,16 +78,20 @@ def test_what_is_unknown_goes_in_and_comes_out_again(more):
     again = setup_to_wire(found)
     for name, value in more.items():
         assert again["camera"][name] == value and again["light"]["units"][1][name] == value
-    assert found.rig == TIDAL_MILL.rig
+    assert found.valves == TIDAL_MILL.valves
 
 
 def test_models_are_strict_about_kinds():
     model = wire_model(Setup)
-    for wrong in ({"rig": {"nozzle_height_m": "0.3"}}, {"camera": {"portrait": 1}}, {"rig": {"max_open_us": 20_000.5}}):
+    for wrong in (
+        {"valves": [{"nozzle_height_m": "0.3"}]},
+        {"camera": {"portrait": 1}},
+        {"valves": [{"max_open_us": 20_000.5}]},
+    ):
         with pytest.raises(ValidationError):
             model.model_validate(wrong)
     # A whole number is a number.
-    assert setup_from_wire(model.model_validate({"rig": {"nozzle_height_m": 1}})).rig.nozzle_height_m == 1
+    assert setup_from_wire(model.model_validate({"valves": [{"nozzle_height_m": 1}]})).valves[0].nozzle_height_m == 1
 
 
 def test_a_recipe_for_a_table_that_cannot_stand_is_refused():

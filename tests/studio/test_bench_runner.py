@@ -8,16 +8,17 @@ from datetime import timedelta
 import pytest
 
 from ondine.bench.protocol import Pour
-from ondine.core.setup import Box, Rig, Setup
-from ondine.core.timing.sequence import Pulse, Sequence, SequenceError
+from ondine.core.setup import Box, Setup, Valve
+from ondine.core.timing.limits import SequenceError
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.records import ShotQuery, ShotState
 from ondine.studio.events import BenchChanged, BenchState, Purpose, SeriesGoesOn, Trouble
 
-LONG = Sequence((Pulse(0, 150_000), Pulse(300_000, 20_000)), 600_000)
+LONG = Sequence.with_one_flash((Pulse(0, 150_000), Pulse(300_000, 20_000)), 600_000)
 
 
 def limited(**rig: object) -> Setup:
-    return Setup(rig=replace(Rig(), **rig))
+    return Setup(valves=(replace(Valve(), **rig),))
 
 
 def test_a_limit_that_was_lowered_holds_for_what_is_in_hand(table):
@@ -43,7 +44,7 @@ def test_an_old_shots_sequence_is_held_to_todays_limit(table):
 
 def test_a_dials_rounding_does_not_pass_the_limit(table):
     table.studio.composer.use_setup(replace(limited(max_open_us=30_000), box=Box(in_use=True, step_us=50_000)))
-    table.studio.composer.use_sequence(Sequence((Pulse(0, 28_000),), 350_000))
+    table.studio.composer.use_sequence(Sequence.with_one_flash((Pulse(0, 28_000),), 350_000))
     with pytest.raises(SequenceError, match="opens for 50 ms"):
         table.fire()
     assert table.studio.writer.logbook.shots.count() == 0
@@ -52,7 +53,7 @@ def test_a_dials_rounding_does_not_pass_the_limit(table):
 def test_the_valves_share_of_a_minute_holds_over_shots_series_and_pours(table, ticks):
     setup = limited(max_duty=0.01)
     table.studio.composer.use_setup(setup)
-    table.studio.composer.use_sequence(Sequence((Pulse(0, 200_000),), 400_000))
+    table.studio.composer.use_sequence(Sequence.with_one_flash((Pulse(0, 200_000),), 400_000))
     table.fire()
     table.settle()
     # The pour has its own share; with the shot before it is too much.
@@ -71,7 +72,7 @@ def test_the_valves_share_of_a_minute_holds_over_shots_series_and_pours(table, t
 
 def test_a_series_waits_until_the_valve_has_rested(table, ticks):
     table.studio.composer.use_setup(limited(max_duty=0.01))
-    table.studio.composer.use_sequence(Sequence((Pulse(0, 200_000),), 400_000))
+    table.studio.composer.use_sequence(Sequence.with_one_flash((Pulse(0, 200_000),), 400_000))
     fired_s: list[float] = []
     table.controller.before = lambda: fired_s.append(ticks.now)
     table.fire(count=7)
@@ -96,7 +97,9 @@ def test_what_came_before_a_pour_failed_counts(table):
     table.controller.pour = pour
     table.studio.bench.pour(Pour(100_000, 3, 10_000_000), Purpose.TEST_DROP, setup)
     table.settle()
-    assert table.studio.bench.ledger.bowl_drops == 3 and table.studio.bench.valve_use.runs[0][1] == pytest.approx(0.3)
+    assert table.studio.bench.ledger.bowl_drops == 3 and table.studio.bench.valve_use[0].runs[0][1] == pytest.approx(
+        0.3
+    )
 
 
 @pytest.mark.parametrize("jump", [timedelta(hours=-1), timedelta(hours=1)])
@@ -124,7 +127,7 @@ def test_refilling_is_heard_by_the_controller_in_the_benchs_thread_after_the_sho
     gate.set()
     table.settle()
     assert heard[0] == "shot" and heard[1].startswith("bench")
-    assert table.studio.bench.ledger.open_s == 0.0
+    assert table.studio.bench.ledger.open_s(0) == 0.0
 
 
 def test_a_device_that_does_what_nobody_expected_is_told_and_the_shot_is_not_lost(table):
@@ -138,7 +141,7 @@ def test_a_device_that_does_what_nobody_expected_is_told_and_the_shot_is_not_los
     assert "at the bench" in trouble.message and "ZeroDivisionError" in trouble.details
     assert table.newest().state is ShotState.UNKNOWN and "the bench failed" in table.newest().report
     # Nobody knows whether the valve opened: it counts as if it had.
-    assert table.studio.bench.valve_use.runs[-1][1] == pytest.approx(0.044)
+    assert table.studio.bench.valve_use[0].runs[-1][1] == pytest.approx(0.044)
     assert table.studio.bench.state is BenchState.READY
     table.controller.before = lambda: None
     assert table.fire()

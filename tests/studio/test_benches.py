@@ -44,20 +44,20 @@ def test_a_hand_fires_what_is_logged_and_nothing_is_driven(by_hand):
     by_hand.fire()
     by_hand.settle()
     shot = by_hand.newest()
-    assert (shot.bench, shot.report, shot.flash_report_us) == (BenchKind.BY_HAND, "fired by hand", None)
+    assert (shot.bench, shot.report, shot.flash_reports_us) == (BenchKind.BY_HAND, "fired by hand", None)
     assert by_hand.controller.fired == [] and not [e for e in by_hand.events if isinstance(e, Notice | Trouble)]
 
 
 def test_a_box_dialled_by_hand_logs_what_it_ran_and_drives_nothing(by_hand):
     by_hand.studio.composer.use_setup(Setup(box=Box(in_use=True, step_us=5_000, name="Grey box")))
-    by_hand.studio.composer.use_sequence(PAIR.with_flash(356_000))
+    by_hand.studio.composer.use_sequence(PAIR.with_flash(0, 356_000))
     assert by_hand.fire()
     by_hand.settle()
     shot = by_hand.newest()
     assert by_hand.controller.fired == []
-    assert shot.sequence.flash_us == 355_000 and "Grey box" in shot.report
+    assert shot.sequence.first_flash_us == 355_000 and "Grey box" in shot.report
     # Nobody measured when its flash fired.
-    assert shot.flash_report_us is None
+    assert shot.flash_reports_us is None
     by_hand.studio.composer.use_setup(Setup(box=Box(in_use=True, most_us=100_000)))
     with pytest.raises(DialError, match="counts from"):
         by_hand.fire()
@@ -73,13 +73,13 @@ def test_by_hand_nobody_waits_for_a_flash_that_the_hand_looks_after(by_hand):
 
 def test_what_a_hand_has_poured_counts_in_the_ledger(by_hand):
     plan = by_hand.studio.composer.plan
-    pour = pour_of(plan.setup.rig, 15_000, 50)
-    before = by_hand.studio.bench.ledger.open_s
+    pour = pour_of(plan.setup, 0, 15_000, 50)
+    before = by_hand.studio.bench.ledger.open_s(0)
     by_hand.studio.bench.pour(pour, Purpose.WEIGHING, plan.setup)
     by_hand.settle()
     (ended,) = by_hand.heard(PourEnded)
     assert ended.dispensed.pulses == 50 and ended.dispensed.grams is None
-    assert by_hand.studio.bench.ledger.open_s > before
+    assert by_hand.studio.bench.ledger.open_s(0) > before
 
 
 def test_with_a_box_the_simulated_bench_fires_what_its_dials_can_say(practice):
@@ -87,7 +87,7 @@ def test_with_a_box_the_simulated_bench_fires_what_its_dials_can_say(practice):
     practice.studio.composer.use_setup(setup)
     practice.fire()
     practice.settle()
-    assert practice.controller.fired[0].flash_us == 355_000 and practice.newest().bench is BenchKind.SIMULATED
+    assert practice.controller.fired[0].first_flash_us == 355_000 and practice.newest().bench is BenchKind.SIMULATED
 
 
 @pytest.mark.parametrize("simulated", [True, False])

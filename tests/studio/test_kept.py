@@ -5,7 +5,7 @@ import json
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.wire import sequence_to_json
 from ondine.demo.scenario import IN_HAND
@@ -44,17 +44,17 @@ def test_a_field_of_a_newer_ondine_is_passed_over():
 @pytest.mark.parametrize(
     ("key", "change"),
     [
-        ("setup", lambda d: d["rig"].update(nozzle_height_m=9.0)),
+        ("setup", lambda d: d["valves"][0].update(nozzle_height_m=9.0)),
         ("setup", lambda d: d["light"].update(units=[])),
         ("setup", lambda d: d["mix"].update(tint="red")),
         ("setup", lambda d: d["mix"].update(glycerine_mass_fraction=0.9, milk_mass_fraction=0.9)),
         ("setup", lambda d: d.update(other="[")),
         ("belief", lambda d: d["lag_s"].update(mean=-1.0)),
         ("belief", lambda d: d["jet_delay_factor"].update(mean=1e-300, sd=1.0)),
-        ("setup", lambda d: d["rig"].update(nozzle_height_m="0.4")),
+        ("setup", lambda d: d["valves"][0].update(nozzle_height_m="0.4")),
         ("belief", lambda d: d.update(lag_s=3)),
         ("sequence", lambda d: d.update(drops=3)),
-        ("sequence", lambda d: d.update(flash_us=-1)),
+        ("sequence", lambda d: d.update(flashes=-1)),
         ("sequence", lambda d: d.update(drops=[])),
         ("sequence", lambda d: d["drops"][0].update(open_us=1.5)),
     ],
@@ -68,7 +68,7 @@ def test_what_no_table_can_be_is_set_aside(key, change):
 
 
 def test_the_old_text_is_kept_and_it_is_said(table):
-    table.studio.composer.use_setup(Setup(rig=Rig(nozzle_height_m=0.4)))
+    table.studio.composer.use_setup(Setup(valves=(Valve(nozzle_height_m=0.4),)))
     table.studio.close()
     table.studio = table.open()
     table.settle()
@@ -82,7 +82,7 @@ def test_the_old_text_is_kept_and_it_is_said(table):
     assert table.studio.composer.setup == Setup() and table.studio.bench.ledger == Ledger()
     said = table.heard(Trouble)[0].message
     assert "the table in hand" in said and "what has run through the valve" in said
-    table.studio.composer.use_setup(Setup(rig=Rig(nozzle_height_m=0.5)))
+    table.studio.composer.use_setup(Setup(valves=(Valve(nozzle_height_m=0.5),)))
     table.studio.close()
     table.studio = table.open()
     table.settle()

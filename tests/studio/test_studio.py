@@ -8,7 +8,7 @@ from PIL import Image
 
 from ondine.bench.protocol import Pour
 from ondine.core.belief.priors import Belief, Prior
-from ondine.core.setup import Camera, FlashFiredBy, Rig, Setup, Triggers
+from ondine.core.setup import Camera, FlashFiredBy, Setup, Triggers, Valve
 from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.sequence import Sequence
@@ -55,16 +55,16 @@ def test_a_shot_is_logged_before_the_valve_opens(table):
 
 
 def test_a_shot_keeps_its_belief_the_benchs_report_and_the_level(table):
-    rig = Rig(head_m=0.10)
+    rig = Valve(head_m=0.10)
     belief = Belief(lag_s=Prior(9e-3, 1e-3))
-    table.studio.composer.use_setup(Setup(rig=rig), belief)
+    table.studio.composer.use_setup(Setup(valves=(rig,)), belief)
     for _ in range(2):
         table.fire()
         table.settle()
     first, second = table.studio.writer.logbook.shots.find(ShotQuery())[::-1]
     assert first.belief_id == belief.revision
     # The controller of the tests says that the flash fired when it was wanted.
-    assert first.flash_report_us == PAIR.flash_us
+    assert first.flash_reports_us == (PAIR.first_flash_us,)
     assert first.head_m == 0.10
     open_s = sum(p.open_us / 1e6 - rig.dead_time_s for p in PAIR.drops)
     assert second.head_m == pytest.approx(head_after_m(rig, open_s)) and second.head_m < first.head_m
@@ -123,23 +123,23 @@ def test_a_disk_full_in_the_middle_of_a_shot_is_made_up_for(table, monkeypatch):
 
 
 def test_composing_undo_and_the_desk(table, tmp_path):
-    table.studio.composer.use_sequence(PAIR.with_flash(300_000), "drag")
-    table.studio.composer.use_sequence(PAIR.with_flash(310_000), "drag")
+    table.studio.composer.use_sequence(PAIR.with_flash(0, 300_000), "drag")
+    table.studio.composer.use_sequence(PAIR.with_flash(0, 310_000), "drag")
     table.studio.composer.end_gesture()
-    other = Setup(rig=Rig(nozzle_height_m=0.4))
+    other = Setup(valves=(Valve(nozzle_height_m=0.4),))
     table.studio.composer.use_setup(other)
     assert table.studio.composer.can_undo
     table.studio.composer.undo()
-    assert table.studio.composer.setup == Setup() and table.studio.composer.sequence.flash_us == 310_000
+    assert table.studio.composer.setup == Setup() and table.studio.composer.sequence.first_flash_us == 310_000
     table.studio.composer.undo()
     assert table.studio.composer.sequence == PAIR
     table.studio.composer.redo()
     table.studio.composer.redo()
-    assert table.studio.composer.sequence.flash_us == 310_000
+    assert table.studio.composer.sequence.first_flash_us == 310_000
     table.studio.close()
     # Nothing was saved by hand, yet a restart goes on here.
     table.studio = table.open()
-    assert table.studio.composer.sequence.flash_us == 310_000
+    assert table.studio.composer.sequence.first_flash_us == 310_000
     assert table.studio.composer.setup == other
 
 
@@ -254,7 +254,7 @@ def test_pouring_tells_how_far_it_is_and_can_be_cut_short(table):
     (ended,) = table.heard(PourEnded)
     assert ended.dispensed.pulses == 5 and ended.dispensed.grams == 2.5 and ended.purpose is Purpose.WEIGHING
     # Caught in a cup: the reservoir knows, the bowl does not.
-    assert table.studio.bench.ledger.open_s > 0 and table.studio.bench.ledger.bowl_drops == 0
+    assert table.studio.bench.ledger.open_s(0) > 0 and table.studio.bench.ledger.bowl_drops == 0
     table.studio.bench.stop_pouring()
     table.controller.before = table.studio.bench.stop_pouring
     assert table.studio.bench.pour(Pour(20_000, 1, 80_000), Purpose.TEST_DROP, Setup())
@@ -271,14 +271,14 @@ def test_a_bench_that_cannot_pour_says_so(table):
 
 
 def test_pours_keep_the_valves_limits():
-    rig = Rig()
-    for pour in (pour_of(rig, 20_000, 10), pour_of(rig, 200_000, 3), prime_of(rig)):
+    rig, setup = Valve(), Setup()
+    for pour in (pour_of(setup, 0, 20_000, 10), pour_of(setup, 0, 200_000, 3), prime_of(setup, 0)):
         assert pour.open_us <= rig.max_open_us
         assert pour.open_us / pour.period_us <= rig.max_duty + 1e-6
     with pytest.raises(ValueError, match="may open for up to 200 ms"):
-        pour_of(rig, 300_000, 1)
+        pour_of(setup, 0, 300_000, 1)
     with pytest.raises(ValueError, match="1 to 500 pulses"):
-        pour_of(rig, 20_000, 0)
+        pour_of(setup, 0, 20_000, 0)
 
 
 def test_the_ledger_counts_shots_and_survives_a_restart(table):
@@ -321,7 +321,7 @@ def test_set_ups_are_kept_listed_and_fetched_from_a_shot(table):
     table.fire()
     table.settle()
     fired_with = table.studio.composer.setup
-    table.studio.composer.use_setup(Setup(rig=Rig(nozzle_height_m=0.5)))
+    table.studio.composer.use_setup(Setup(valves=(Valve(nozzle_height_m=0.5),)))
     table.studio.log.fetch_setup(1)
     table.settle()
     assert table.heard(SetupFetched)[0].setup == fired_with
@@ -337,5 +337,5 @@ def test_the_controller_is_told_with_the_lag_taken_off(table):
     )
     table.fire()
     table.settle()
-    assert table.controller.commands.flash_us is None
+    assert table.controller.commands.flashes_us is None
     assert table.controller.commands.shutter_us == 356_000 - 42_000

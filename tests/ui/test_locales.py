@@ -97,26 +97,26 @@ def test_every_field_reads_comma_and_point_alike(spoken):
 
 @pytest.mark.parametrize("typed", ["1.234,5", "12 s", "x", "", "1 2"])
 def test_what_no_field_can_mean_is_said_and_the_value_stays(bench, qtbot, typed):
-    flash = bench.window.bench.flash
+    flash = bench.window.bench.numbers.flash
     before = flash.text()
     flash.setFocus()
     flash.selectAll()
     QTest.keyClick(flash, Qt.Key.Key_Delete)
     QTest.keyClicks(flash, typed)
     QTest.keyClick(flash, Qt.Key.Key_Return)
-    assert flash.text() == before and bench.studio.composer.sequence.flash_us == 356_000
+    assert flash.text() == before and bench.studio.composer.sequence.first_flash_us == 356_000
     said = bench.window.messages.text()
     assert said.startswith("Flash delay: ") and said.endswith("It stays 356.0 ms.")
 
 
 def test_a_time_that_no_sequence_can_have_is_said_with_its_limits(bench):
-    put(bench.window.bench.flash, "99999999")
+    put(bench.window.bench.numbers.flash, "99999999")
     assert "outside what this can be, 0.0 ms to" in bench.window.messages.text()
-    assert bench.studio.composer.sequence.flash_us == 356_000
+    assert bench.studio.composer.sequence.first_flash_us == 356_000
 
 
 def test_nothing_is_said_of_a_field_that_is_only_passed_by(bench, qtbot):
-    fields = [bench.window.bench.flash, bench.window.bench.interval]
+    fields = [bench.window.bench.numbers.flash, bench.window.bench.numbers.interval]
     for key in ("flash", "valve"):
         bench.window.side.open_stage(key)
         fields += [f for f in bench.window.side.page.stages[key].panel.findChildren(QuantityField) if f.isVisible()]
@@ -124,4 +124,4 @@ def test_nothing_is_said_of_a_field_that_is_only_passed_by(bench, qtbot):
     for field in fields:
         field.setFocus()
         QTest.keyClick(field, Qt.Key.Key_Tab)
-    assert not bench.window.messages.isVisible() and bench.studio.composer.sequence.flash_us == 356_000
+    assert not bench.window.messages.isVisible() and bench.studio.composer.sequence.first_flash_us == 356_000

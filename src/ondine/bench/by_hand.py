@@ -8,12 +8,14 @@ from pathlib import Path
 from ondine.bench.protocol import Bench, BenchError, Clock, Dispensed, FiringReport, Pour
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.commands import Commands
+from ondine.core.timing.limits import Outputs
 
 
 class HandController:
     """Takes the hand's word: what was asked for is done when it says so."""
 
     name = "By hand"
+    outputs: Outputs | None = None
 
     def __init__(self, clock: Clock) -> None:
         self._clock = clock

@@ -10,6 +10,7 @@ from typing import Protocol
 
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.commands import Commands
+from ondine.core.timing.limits import Outputs
 
 Clock = Callable[[], datetime]
 """Returns the present time, with its zone."""
@@ -27,10 +28,10 @@ class BenchError(Exception):
 
 @dataclass(frozen=True)
 class FiringReport:
-    """What the controller says it did: when the trigger fell, and the flash's true delay from it if known."""
+    """What the controller says it did: when the trigger fell, and when each flash fired after it if known."""
 
     fired_at: datetime
-    flash_us: int | None
+    flashes_us: tuple[int, ...] | None
     note: str = ""
 
 
@@ -44,17 +45,22 @@ class Dispensed:
 
 @dataclass(frozen=True)
 class Pour:
-    """Pulses without light, for weighing, priming or a test drop: `pulses` of `open_us`, one each `period_us`."""
+    """Pulses without light, for weighing, priming or a test drop: `pulses` of `open_us`, one each `period_us`,
+    from a valve, counted from 0.
+    """
 
     open_us: int
     pulses: int
     period_us: int
+    valve: int = 0
 
 
 class Controller(Protocol):
     """Opens the valve and fires flash and camera at the times it is told."""
 
     name: str
+    outputs: Outputs | None
+    """What it can drive; None where a hand does it."""
 
     def fire(self, commands: Commands, setup: Setup) -> FiringReport:
         """Run one sequence to its end. Blocks; raises BenchError when the bench refuses or fails."""

@@ -120,6 +120,10 @@ _BY_NAME = {
     "battery": Quantity("%", 100, 0, 5, 20),
     "iso": Quantity("", 1, 0, 100, 400),
     "max_drops": Quantity("", 1, 0, 1, 1),
+    "max_valves": Quantity("", 1, 0, 1, 1),
+    "max_flashes": Quantity("", 1, 0, 1, 1),
+    # Kept from 0, shown from 1.
+    "output": Quantity("", 1, 0, 1, 1, offset=1),
 }
 
 _MICRO = Quantity("ms", 1e3, 2, 0.01, 0.1)

@@ -9,10 +9,11 @@ from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
+from ondine.core import plain
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, SEED, TAUGHT, TIDAL_MILL, WEIGHED
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
@@ -67,11 +68,10 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
 
 
 def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
-    drops = tuple(Pulse(start, length) for start, length in entry["drops"])  # type: ignore[attr-defined]
     return PastShot(
         sitting=str(entry["sitting"]),
         at=datetime.fromisoformat(str(entry["at"])),
-        plan=Plan(Sequence(drops, int(entry["flash_us"])), TIDAL_MILL, TAUGHT),  # type: ignore[call-overload]
+        plan=Plan(plain.read(Sequence, entry["sequence"]), TIDAL_MILL, TAUGHT),
         shapes=tuple(entry["shapes"]),  # type: ignore[arg-type]
         rating=int(entry["rating"]),  # type: ignore[call-overload]
         note=str(entry["note"]),
@@ -88,6 +88,6 @@ def _ledger(past: list[PastShot]) -> Ledger:
     last = [shot for shot in past if shot.sitting == past[-1].sitting]
     for number, shot in enumerate(last):
         ledger = (ledger if number % REFILL_EVERY else ledger.refilled()).after_shot(
-            shot.plan.sequence, shot.plan.setup.rig
+            shot.plan.sequence, shot.plan.setup
         )
     return ledger

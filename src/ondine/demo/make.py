@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from datetime import datetime
 from multiprocessing import Pool
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.jpeg import write_jpeg
+from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import happen
 from ondine.demo.scenario import CADENCE, REFILL_EVERY, SEED, TIDAL_MILL, season
@@ -39,18 +41,20 @@ def main() -> None:
             head = rig.head_m if index % REFILL_EVERY == 0 else head
             at: datetime = sitting.starts + CADENCE * index
             luck = Luck.of_shot(rig, SEED, number, len(shot.sequence.drops))
-            what = happen(rig, luck, TIDAL_MILL, shot.sequence, head)
-            shape = seen(what, shot.sequence.flash_us / 1e6, TIDAL_MILL.camera.frame_top_m)
+            what = happen([rig], luck, TIDAL_MILL, shot.sequence, [head])
+            shape = seen(what, shot.sequence.first_flash_us / 1e6, TIDAL_MILL.camera.frame_top_m)
             name = f"{number:03d}.jpg"
-            jobs.append((Frame(SEED, sitting.look, shot.sequence, TIDAL_MILL, number, head, True, at), FOLDER / name))
+            lights = as_planned(TIDAL_MILL, shot.sequence)
+            jobs.append(
+                (Frame(SEED, sitting.look, shot.sequence, TIDAL_MILL, number, (head,), lights, at), FOLDER / name)
+            )
             # The last shot of each sitting is left as it came: fired, and nobody has said what it shows.
             tagged = index < len(sitting.shots) - 1
             shots.append(
                 {
                     "sitting": sitting.name,
                     "at": at.isoformat(),
-                    "drops": [[p.start_us, p.open_us] for p in shot.sequence.drops],
-                    "flash_us": shot.sequence.flash_us,
+                    "sequence": asdict(shot.sequence),
                     "shapes": [shape] if tagged else [],
                     "rating": RATINGS.get(shape, 0) if tagged and number % 3 else 0,
                     "note": shot.note,

@@ -15,9 +15,9 @@ from ondine.core.setup import (
     Light,
     Mix,
     Place,
-    Rig,
     Setup,
     Triggers,
+    Valve,
 )
 from ondine.core.table.edit import with_magnification
 from ondine.core.timing.sequence import Pulse, Sequence
@@ -34,18 +34,20 @@ def _manual(*rows: tuple[int, int]) -> tuple[DurationPoint, ...]:
 
 TIDAL_MILL = Setup(
     name="Tidal Mill",
-    rig=Rig(
-        nozzle_height_m=0.365,
-        orifice_diameter_m=1.8e-3,
-        flow_m3_s=2.63e-6,
-        flow_sd_m3_s=0.02e-6,
-        dead_time_s=2.8e-3,
-        dead_time_sd_s=0.15e-3,
+    valves=(
+        Valve(
+            nozzle_height_m=0.365,
+            orifice_diameter_m=1.8e-3,
+            flow_m3_s=2.63e-6,
+            flow_sd_m3_s=0.02e-6,
+            dead_time_s=2.8e-3,
+            dead_time_sd_s=0.15e-3,
+        ),
     ),
     bowl=Bowl(diameter_m=0.26, depth_m=0.045, landing_m=0.02, tint="#2f6b57"),
     mix=Mix(glycerine_mass_fraction=0.15, dye_mass_fraction=0.01, temperature_c=19.0, tint="#8c1c3a"),
     camera=Camera(name="Body A", magnification=0.40, focal_length_m=0.090, f_number=16.0, iso=200, front_guard=True),
-    triggers=Triggers(radio=True, slave=True),
+    triggers=Triggers(radio=True),
     light=Light(
         (
             Flash(
@@ -94,7 +96,7 @@ TAUGHT = Belief(
 
 NAMED = {
     "Tidal Mill": TIDAL_MILL,
-    "Low and gentle": replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.22)),
+    "Low and gentle": replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.22),)),
     "Thick drops": replace(TIDAL_MILL, mix=replace(TIDAL_MILL.mix, glycerine_mass_fraction=0.45)),
     "Wide, for cropping": replace(
         TIDAL_MILL, camera=with_magnification(TIDAL_MILL.camera, 0.25), light=Light((Flash(power=1 / 32),))
@@ -114,7 +116,7 @@ REFILL_EVERY = 25
 
 ONE = (Pulse(0, 22_000),)
 PAIR = (Pulse(0, 22_000), Pulse(95_000, 22_000))
-START = Sequence(PAIR, 356_000)
+START = Sequence.with_one_flash(PAIR, 356_000)
 IN_HAND = Plan(START, TIDAL_MILL, TAUGHT)
 
 SAND = Look(low=(0.30, 0.20, 0.12), high=(0.16, 0.13, 0.13), glow=(1.0, 0.90, 0.70))
@@ -141,16 +143,16 @@ class SittingPlan:
 
 
 def _single(flash_ms: float, open_ms: float = 22, note: str = "") -> Shot:
-    return Shot(Sequence((Pulse(0, round(open_ms * 1000)),), round(flash_ms * 1000)), note)
+    return Shot(Sequence.with_one_flash((Pulse(0, round(open_ms * 1000)),), round(flash_ms * 1000)), note)
 
 
 def _pair(interval_ms: float, flash_ms: float, open_ms: float = 22, note: str = "") -> Shot:
     second = Pulse(round(interval_ms * 1000), round(open_ms * 1000))
-    return Shot(Sequence((ONE[0], second), round(flash_ms * 1000)), note)
+    return Shot(Sequence.with_one_flash((ONE[0], second), round(flash_ms * 1000)), note)
 
 
 def _three(third_ms: float, flash_ms: float, note: str = "") -> Shot:
-    return Shot(Sequence((*PAIR, Pulse(round(third_ms * 1000), 18_000)), round(flash_ms * 1000)), note)
+    return Shot(Sequence.with_one_flash((*PAIR, Pulse(round(third_ms * 1000), 18_000)), round(flash_ms * 1000)), note)
 
 
 def season() -> tuple[SittingPlan, ...]:

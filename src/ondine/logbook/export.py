@@ -11,21 +11,15 @@ from typing import Any
 
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import leaves
-from ondine.core.timing.sequence import MAX_DROPS
 from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import CSV, write_text
 
 Cell = str | int | float
 
-COLUMNS = (
-    "shot",
-    "fired_at_utc",
-    "sitting",
-    "state",
-    "bench",
-    *(f"drop{n}_{what}" for n in range(1, MAX_DROPS + 1) for what in ("start_ms", "open_ms")),
-    "flash_ms",
+BEFORE = ("shot", "fired_at_utc", "sitting", "state", "bench")
+CAMERA = ("shutter_opens_ms", "mirror_ms", "half_press_ms")
+AFTER = (
     "shapes",
     "rating",
     "note",
@@ -33,7 +27,7 @@ COLUMNS = (
     "setup",
     "belief",
     "head_mm",
-    "flash_report_ms",
+    "flash_reports_ms",
     "report",
 )
 
@@ -57,12 +51,13 @@ def csv_table(logbook: Logbook) -> Table:
     setups = logbook.setups.by_revision({shot.setup_id for shot in shots})
     values = {revision: _values(setup) for revision, setup in setups.items()}
     more = list(dict.fromkeys(path for of_setup in values.values() for path in of_setup))
+    most = _Most.of(shots)
     held = io.StringIO(newline="")
     writer = csv.writer(held)
-    writer.writerow([*COLUMNS, *(f"setup.{path}" for path in more)])
+    writer.writerow([*most.columns, *(f"setup.{path}" for path in more)])
     for shot in shots:
         of_setup = values.get(shot.setup_id, {})
-        writer.writerow([*_row(shot), *(of_setup.get(path, "") for path in more)])
+        writer.writerow([*_row(shot, most), *(of_setup.get(path, "") for path in more)])
     return Table(held.getvalue(), len(shots), unreadable)
 
 
@@ -87,14 +82,36 @@ def _cell(value: Any) -> Cell:
     return not_a_formula(str(value) if isinstance(value, str) else json.dumps(value))
 
 
-def _row(shot: ShotRecord) -> list[Cell]:
+@dataclass(frozen=True)
+class _Most:
+    """The most drops and flashes of any shot: so many columns there are."""
+
+    drops: int
+    flashes: int
+
+    @staticmethod
+    def of(shots: list[ShotRecord]) -> _Most:
+        return _Most(
+            max((len(shot.sequence.drops) for shot in shots), default=1),
+            max((len(shot.sequence.flashes) for shot in shots), default=1),
+        )
+
+    @property
+    def columns(self) -> list[str]:
+        drops = [f"drop{n + 1}_{what}" for n in range(self.drops) for what in ("start_ms", "open_ms", "valve")]
+        flashes = [f"flash{n + 1}_{what}" for n in range(self.flashes) for what in ("ms", "output")]
+        return [*BEFORE, *drops, *flashes, *CAMERA, *AFTER]
+
+
+def _row(shot: ShotRecord, most: _Most) -> list[Cell]:
+    """One line; valves and outputs count from 1, as people count them."""
     pulses: list[Cell] = []
-    for number in range(MAX_DROPS):
-        if number < len(shot.sequence.drops):
-            pulse = shot.sequence.drops[number]
-            pulses += [pulse.start_us / 1000, pulse.open_us / 1000]
-        else:
-            pulses += ["", ""]
+    for pulse in shot.sequence.drops:
+        pulses += [pulse.start_us / 1000, pulse.open_us / 1000, pulse.valve + 1]
+    lights: list[Cell] = []
+    for flash in shot.sequence.flashes:
+        lights += [flash.at_us / 1000, flash.output + 1]
+    camera = shot.sequence.camera
     return [
         shot.id,
         shot.at.isoformat(timespec="milliseconds"),
@@ -102,7 +119,10 @@ def _row(shot: ShotRecord) -> list[Cell]:
         shot.state.value,
         shot.bench.value,
         *pulses,
-        shot.sequence.flash_us / 1000,
+        *[""] * (3 * most.drops - len(pulses)),
+        *lights,
+        *[""] * (2 * most.flashes - len(lights)),
+        *("" if us is None else us / 1000 for us in (camera.opens_us, camera.mirror_us, camera.half_press_us)),
         not_a_formula(";".join(shot.shapes)),
         shot.rating,
         not_a_formula(shot.note),
@@ -110,7 +130,7 @@ def _row(shot: ShotRecord) -> list[Cell]:
         shot.setup_id,
         shot.belief_id,
         "" if shot.head_m is None else round(shot.head_m * 1000, 1),
-        "" if shot.flash_report_us is None else shot.flash_report_us / 1000,
+        ";".join(f"{us / 1000:g}" for us in shot.flash_reports_us or ()),
         not_a_formula(shot.report),
     ]
 

@@ -22,7 +22,7 @@ from ondine.logbook.errors import LogbookError, LogbookInUseError, damaged, sqli
 APPLICATION_ID = 0x4F6E6431
 """'Ond1' in the SQLite header, so that the file is known for what it is."""
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 """PRAGMA user_version: counts the Alembic revisions, so that an up-to-date file opens without Alembic."""
 
 MAGIC = b"SQLite format 3\0"
@@ -36,7 +36,7 @@ COLUMNS = {
     "sitting": {"id", "started_at", "name", "place", "temperature_c", "note", "preflight"},
     "shot": {
         "id", "sitting_id", "setup_id", "belief_id", "planned_at", "fired_at", "state", "sequence", "head_m",
-        "flash_report_us", "report", "bench", "rating", "note",
+        "flash_reports_us", "report", "bench", "rating", "note",
     },
     "tag": {"shot_id", "shape"},
     "picture": {

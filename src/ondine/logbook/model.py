@@ -95,7 +95,7 @@ class Shot(Base):
     state: Mapped[str]
     sequence: Mapped[str]
     head_m: Mapped[float | None]
-    flash_report_us: Mapped[int | None]
+    flash_reports_us: Mapped[str | None]
     report: Mapped[str] = mapped_column(default="")
     bench: Mapped[str] = mapped_column(default=BenchKind.UNKNOWN.value, server_default=BenchKind.UNKNOWN.value)
     rating: Mapped[int] = mapped_column(default=0)

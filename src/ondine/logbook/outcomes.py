@@ -23,7 +23,7 @@ class Outcome:
     planned_at: datetime
     state: ShotState
     fired_at: datetime | None = None
-    flash_report_us: int | None = None
+    flash_reports_us: tuple[int, ...] | None = None
     report: str = ""
 
 
@@ -70,8 +70,9 @@ class _Kept:
     planned_at: str
     state: ShotState
     fired_at: str | None
-    flash_report_us: int | None
     report: str
+    flash_report_us: int | None = None
+    flash_reports_us: tuple[int, ...] | None = None
 
 
 def _to_plain(outcome: Outcome) -> dict[str, object]:
@@ -80,7 +81,7 @@ def _to_plain(outcome: Outcome) -> dict[str, object]:
         "planned_at": outcome.planned_at.isoformat(),
         "state": outcome.state.value,
         "fired_at": None if outcome.fired_at is None else outcome.fired_at.isoformat(),
-        "flash_report_us": outcome.flash_report_us,
+        "flash_reports_us": outcome.flash_reports_us,
         "report": outcome.report,
     }
 
@@ -89,4 +90,8 @@ def _from_plain(kept: _Kept) -> Outcome:
     planned_at, fired_at = time_of(kept.planned_at), time_of(kept.fired_at)
     if planned_at is None:
         raise ValueError("it has no time")
-    return Outcome(kept.shot_id, planned_at, kept.state, fired_at, kept.flash_report_us, kept.report)
+    flashes = kept.flash_reports_us
+    if flashes is None and kept.flash_report_us is not None:
+        # Until format 6 of the logbook there was one flash.
+        flashes = (kept.flash_report_us,)
+    return Outcome(kept.shot_id, planned_at, kept.state, fired_at, flashes, kept.report)

@@ -12,13 +12,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
+from ondine.core import plain
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Setup
-from ondine.core.table.firing import problems
-from ondine.core.timing.sequence import MAX_TIME_US, Pulse, Sequence, SequenceError
+from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES
+from ondine.core.timing.sequence import MAX_TIME_US, Sequence
 from ondine.logbook.wire_model import (
     FORMAT_VERSION,
+    MOST_PARTS,
     Wire,
     belief_from_wire,
     explain,
@@ -39,17 +41,34 @@ Micro = Annotated[int, Field(ge=0, le=MAX_TIME_US)]
 
 
 class PulseWire(Wire):
-    """One opening of the valve."""
+    """One opening of a valve."""
 
     start_us: Micro = Field(description="From the trigger to the opening command, whole microseconds.")
     open_us: Annotated[int, Field(ge=1, le=MAX_TIME_US)] = Field(description="Open time, whole microseconds.")
+    valve: Annotated[int, Field(ge=0, le=MOST_PARTS)] = Field(default=0, description="Which valve, from 0.")
+
+
+class FlashWire(Wire):
+    """One flash."""
+
+    at_us: Micro = Field(description="From the trigger to the light, whole microseconds.")
+    output: Annotated[int, Field(ge=0, le=MOST_PARTS)] = Field(default=0, description="Which output, from 0.")
+
+
+class CameraWire(Wire):
+    """What the camera is asked for; null where nothing is asked."""
+
+    opens_us: Micro | None = Field(default=None, description="The shutter stands open; null: the table's lead.")
+    mirror_us: Micro | None = Field(default=None, description="The mirror is sent up.")
+    half_press_us: Micro | None = Field(default=None, description="The release is half pressed.")
 
 
 class SequenceWire(Wire):
-    """Drops and flash."""
+    """Drops, flashes and camera."""
 
-    drops: list[PulseWire] = Field(min_length=1, max_length=4)
-    flash_us: Micro = Field(description="From the trigger to the flash, whole microseconds.")
+    drops: list[PulseWire] = Field(min_length=1, max_length=MAX_DROPS)
+    flashes: list[FlashWire] = Field(min_length=1, max_length=MAX_FLASHES)
+    camera: CameraWire = Field(default_factory=CameraWire)
 
 
 SetupWire = wire_model(Setup)
@@ -60,7 +79,7 @@ class RecipeWire(Wire):
     """An Ondine recipe."""
 
     format: Literal["ondine-recipe"]
-    version: Literal[2]
+    version: Literal[3]
     name: str = ""
     bench: Literal[tuple(str(kind) for kind in BenchKind)] = Field(  # type: ignore[valid-type]
         default="unknown", description="What opens the valve where it was written; simulated is no evidence of a table."
@@ -109,26 +128,19 @@ def _parsed(text: str, source: str) -> Recipe:
         setup = setup_from_wire(wire.setup)
     except ValueError as error:
         raise RecipeError(f"{source} describes a table that cannot stand. {error}") from error
-    drops = tuple(Pulse(p.start_us, p.open_us) for p in wire.sequence.drops)
-    try:
-        sequence = Sequence(drops, wire.sequence.flash_us)
-        found = problems(sequence, setup)
-        if found:
-            raise SequenceError(found)
-    except SequenceError as error:
-        raise RecipeError(f"{source} cannot be fired. {error}") from error
+    # Whether it can be fired is asked where it is shown, and again before it is: another table may do it.
+    sequence = plain.read(Sequence, wire.sequence.model_dump())
     return Recipe(wire.name, Plan(sequence, setup, belief_from_wire(wire.belief)), BenchKind(wire.bench))
 
 
 def write_recipe(plan: Plan, name: str = "", bench: BenchKind = BenchKind.UNKNOWN) -> str:
     """Return the recipe's JSON text."""
-    drops = [{"start_us": p.start_us, "open_us": p.open_us} for p in plan.sequence.drops]
     recipe = {
         "format": "ondine-recipe",
         "version": FORMAT_VERSION,
         "name": name,
         "bench": bench.value,
-        "sequence": {"drops": drops, "flash_us": plan.sequence.flash_us},
+        "sequence": asdict(plan.sequence),
         "setup": setup_to_wire(plan.setup),
         "belief": asdict(plan.belief),
     }

@@ -9,6 +9,7 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+from ondine.core import plain
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Setup
@@ -31,7 +32,7 @@ class ShotRecord:
     """One shot as it is read: plain values, detached from the file. `shapes` in the order of their keys.
 
     `setup_id`, `belief_id`: revisions it was foreseen with; `head_m`: the reservoir's level then, as reckoned [m];
-    `flash_report_us`: when the bench says the flash fired, from the trigger [µs]; `report`: its words;
+    `flash_reports_us`: when the bench says each flash fired, from the trigger [µs]; `report`: its words;
     `picture_sure`: false where it is a question whether the picture is this shot's; `bench`: which kind fired it.
     """
 
@@ -43,7 +44,7 @@ class ShotRecord:
     state: ShotState
     sequence: Sequence
     report: str
-    flash_report_us: int | None
+    flash_reports_us: tuple[int, ...] | None
     head_m: float | None
     rating: int
     note: str
@@ -85,7 +86,7 @@ def shot_record(
         state=ShotState(values["state"]),
         sequence=sequence_from_json(str(values["sequence"])),
         report=str(values["report"]),
-        flash_report_us=None if values["flash_report_us"] is None else _whole(values["flash_report_us"]),
+        flash_reports_us=_wholes(values["flash_reports_us"]),
         head_m=_number(values["head_m"]),
         rating=min(max(_whole(values["rating"]), 0), 5),
         note=str(values["note"]),
@@ -115,6 +116,10 @@ def _whole(value: object) -> int:
     if not isinstance(value, int):
         raise ValueError(f"{value!r} is no whole number")
     return value
+
+
+def _wholes(value: object) -> tuple[int, ...] | None:
+    return None if value is None else tuple(plain.parse_list(int, str(value)))
 
 
 def _number(value: object) -> float | None:

@@ -37,7 +37,7 @@ class SetupFileWire(Wire):
     """An Ondine set-up."""
 
     format: Literal["ondine-setup"]
-    version: Literal[2]
+    version: Literal[3]
     bench: Literal[tuple(str(kind) for kind in BenchKind)] = Field(  # type: ignore[valid-type]
         default="unknown", description="What opens the valve where it was written; simulated is no evidence of a table."
     )

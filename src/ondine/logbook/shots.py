@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
@@ -69,7 +70,9 @@ class Shots:
             if shot is None or shot.planned_at != outcome.planned_at or shot.state not in UNFINISHED:
                 return False
             shot.state, shot.fired_at = outcome.state, outcome.fired_at
-            shot.flash_report_us, shot.report = outcome.flash_report_us, outcome.report
+            flashes = outcome.flash_reports_us
+            shot.flash_reports_us = None if flashes is None else json.dumps(flashes)
+            shot.report = outcome.report
             return True
 
     def add_history(self, past: Iterable[PastShot]) -> None:

@@ -20,6 +20,7 @@ from ondine.core.setup import Setup
 from ondine.core.setup.fields import About
 from ondine.core.setup.wire import modernised, setup_from_dict
 from ondine.core.table.edit import check
+from ondine.core.timing.wire import modernised as modernised_sequence
 from ondine.core.units import Units
 from ondine.logbook.door import MOST_TEXT_BYTES, read_bytes
 
@@ -66,6 +67,9 @@ def _wire_type(kind: Any, about: About) -> Any:
         return Annotated[listed, Field(min_length=about.least, max_length=MOST_PARTS)]
     if isinstance(kind, type) and is_dataclass(kind):
         return wire_model(kind)
+    inside = [choice for choice in get_args(kind) if is_dataclass(choice)]
+    if inside:
+        return _wire_type(inside[0], About("")) | None
     if isinstance(kind, type) and issubclass(kind, StrEnum):
         return Literal[tuple(str(choice) for choice in kind)]
     if about.pattern is not None:
@@ -149,19 +153,27 @@ def load_json(text: str, source: str) -> Any:
         raise ValueError(f"{source} is not valid JSON: {error}. Correct it there.") from error
 
 
-FORMAT_VERSION = 2
-"""Of recipe and set-up files. In version 1 the belief was a part of the set-up."""
+FORMAT_VERSION = 3
+"""Of recipe and set-up files. In version 1 the belief was a part of the set-up; until 2 there was one flash and one
+valve.
+"""
 
 
 def up_to_date(data: Any) -> Any:
     """Bring a recipe or set-up file of an older Ondine up to date, as far as there is something to see."""
-    if not isinstance(data, dict) or not isinstance(data.get("setup"), dict):
+    if not isinstance(data, dict) or not isinstance(data.get("setup", {}), dict):
         return data
-    made = data | {"setup": modernised(data["setup"])}
-    if data.get("version") != 1:
+    made = data | ({"setup": modernised(data["setup"])} if "setup" in data else {})
+    if "sequence" in data:
+        made["sequence"] = modernised_sequence(data["sequence"])
+    version = data.get("version")
+    if version not in (1, 2):
         return made
-    belief = made["setup"].pop("beliefs", None)
-    return made | {"version": FORMAT_VERSION} | ({} if belief is None else {"belief": belief})
+    made["version"] = FORMAT_VERSION
+    if version == 1 and "setup" in made:
+        belief = made["setup"].pop("beliefs", None)
+        return made | ({} if belief is None else {"belief": belief})
+    return made
 
 
 def belief_from_wire(wire: Wire) -> Belief:

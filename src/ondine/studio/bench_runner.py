@@ -20,7 +20,7 @@ from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.dials import dialled
 from ondine.core.timing.latency import commands_for
-from ondine.core.timing.sequence import SequenceError
+from ondine.core.timing.limits import Problem, SequenceError
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.outcomes import Outcome
 from ondine.logbook.records import ShotRecord, ShotState
@@ -63,7 +63,7 @@ class BenchRunner:
     ) -> None:
         self.state = BenchState.READY
         self.ledger = ledger
-        self.valve_use = ValveUse()
+        self.valve_use: dict[int, ValveUse] = {}
         self.kind, self._controller = bench.kind, bench.controller
         self._writer, self._sitting = writer, sitting
         self._clock, self._ticks, self._emit, self._shot_fires = clock, ticks, emit, shot_fires
@@ -91,9 +91,9 @@ class BenchRunner:
 
     # Firing
 
-    def problems(self, plan: Plan) -> tuple[str, ...]:
+    def problems(self, plan: Plan) -> tuple[Problem, ...]:
         """Return why a plan must not be fired now; none if it may be."""
-        return problems(plan.sequence, plan.setup, self.valve_use, self._ticks())
+        return problems(plan.sequence, plan.setup, self.valve_use, self._ticks(), self._controller.outputs)
 
     def fire(self, plan: Plan, dark: bool = False, count: int = 1, interval_s: float = 0.0) -> bool:
         """Log and fire a plan; return whether the bench was free to begin.
@@ -109,7 +109,7 @@ class BenchRunner:
             plan = replace(plan, sequence=dialled(plan.sequence, plan.setup.box))
         found = self.problems(plan)
         if found:
-            raise SequenceError(found)
+            raise SequenceError(tuple(problem.says for problem in found))
         self._stop_series.clear()
         self._enter(BenchState.FIRING)
         if count > 1:
@@ -129,8 +129,7 @@ class BenchRunner:
                     break
                 began_s = self._ticks()
                 self._emit(SeriesGoesOn(number, count))
-                rest_s = self.valve_use.rest_needed_s(began_s, open_s(plan.sequence), plan.setup.rig)
-                self._wait(rest_s, BenchState.RESTING)
+                self._wait(self._rest_s(plan, began_s), BenchState.RESTING)
                 if not self._fire(plan, dark=False):
                     break
                 if number < count - 1:
@@ -160,9 +159,9 @@ class BenchRunner:
         # Asked once more: minutes may have passed since the hand asked, and the valve was open in them.
         found = self.problems(plan)
         if found:
-            self._emit(Trouble(f"Not fired. {' '.join(found)}"))
+            self._emit(Trouble(f"Not fired. {' '.join(problem.says for problem in found)}"))
             return False
-        head_m = head_after_m(plan.setup.rig, self.ledger.open_s)
+        head_m = self._head_m(plan)
         try:
             shot, planned_at = self._writer.submit(self._log_planned, plan, head_m).result()
         except LogbookError as error:
@@ -189,11 +188,11 @@ class BenchRunner:
         except Exception:
             # Whether water fell nobody knows; the valve counts as used.
             self._writer.finish(replace(outcome, fired_at=outcome.planned_at, report="the bench failed"))
-            self._note_use(open_s(plan.sequence))
+            self._note_shot(plan)
             raise
-        self._note_use(open_s(plan.sequence))
-        self._note_ledger(self.ledger.after_shot(plan.sequence, plan.setup.rig))
-        fired = replace(outcome, state=ShotState.FIRED, fired_at=report.fired_at, flash_report_us=report.flash_us)
+        self._note_shot(plan)
+        self._note_ledger(self.ledger.after_shot(plan.sequence, plan.setup))
+        fired = replace(outcome, state=ShotState.FIRED, fired_at=report.fired_at, flash_reports_us=report.flashes_us)
         self._writer.finish(replace(fired, report=report.note))
         if report.note and self.kind.is_driven:
             self._emit(Notice(f"Shot {outcome.shot_id}: {report.note}."))
@@ -211,7 +210,8 @@ class BenchRunner:
         """
         if self.state is not BenchState.READY:
             return False
-        found = pour_problems(pour.open_us, pour.pulses, pour.period_us, setup, self.valve_use, self._ticks())
+        use, valve = self.valve_use.get(pour.valve, ValveUse()), setup.valve(pour.valve)
+        found = pour_problems(pour.open_us, pour.pulses, pour.period_us, valve, use, self._ticks())
         if found:
             raise SequenceError(found)
         self._stop_pouring.clear()
@@ -239,9 +239,10 @@ class BenchRunner:
             self._emit(Trouble(str(error)))
         finally:
             # What came before the bench failed has run through the valve too.
-            self._note_use(came * pour.open_us / US_PER_S)
+            self._note_use(pour.valve, came * pour.open_us / US_PER_S)
             into_bowl = purpose is Purpose.TEST_DROP
-            self._note_ledger(self.ledger.after_pour(pour.open_us, came, setup.rig, into_bowl))
+            valve = setup.valve(pour.valve)
+            self._note_ledger(self.ledger.after_pour(pour.open_us, came, valve, pour.valve, into_bowl))
         if dispensed is not None:
             self._emit(PourEnded(purpose, pour, dispensed))
 
@@ -259,8 +260,24 @@ class BenchRunner:
         """The bowl was emptied and filled anew."""
         self._worker.do(lambda: self._note_ledger(self.ledger.bowl_changed()))
 
-    def _note_use(self, opened_s: float) -> None:
-        self.valve_use = self.valve_use.after(self._ticks(), opened_s)
+    def _rest_s(self, plan: Plan, now_s: float) -> float:
+        """How long the valves must rest before the plan may be fired [s]."""
+        return max(
+            self.valve_use.get(n, ValveUse()).rest_needed_s(now_s, open_s(plan.sequence, n), valve)
+            for n, valve in enumerate(plan.setup.valves)
+        )
+
+    def _head_m(self, plan: Plan) -> float:
+        """Level in the reservoir that the first drop falls from, as reckoned [m]."""
+        number = plan.sequence.drops[0].valve
+        return head_after_m(plan.setup.valve(number), self.ledger.open_s(number))
+
+    def _note_shot(self, plan: Plan) -> None:
+        for number in {pulse.valve for pulse in plan.sequence.drops}:
+            self._note_use(number, open_s(plan.sequence, number))
+
+    def _note_use(self, valve: int, opened_s: float) -> None:
+        self.valve_use[valve] = self.valve_use.get(valve, ValveUse()).after(self._ticks(), opened_s)
 
     def _note_ledger(self, ledger: Ledger) -> None:
         self.ledger = ledger

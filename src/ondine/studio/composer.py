@@ -11,6 +11,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.setup.wire import setup_from_json
 from ondine.core.table.edit import check
+from ondine.core.timing.limits import is_within_span
 from ondine.core.timing.sequence import Sequence
 from ondine.core.timing.wire import sequence_from_json, sequence_to_json
 from ondine.core.units import Units
@@ -61,6 +62,10 @@ class Composer:
     def use_setup(self, setup: Setup, belief: Belief | None = None, gesture: str | None = None) -> None:
         """Take another set-up in hand, with another belief if one comes with it; shots keep theirs."""
         self._use(Plan(self.sequence, setup, belief or self.belief), gesture)
+
+    def use_plan(self, plan: Plan) -> None:
+        """Take sequence, set-up and belief in hand together."""
+        self._use(plan, None)
 
     def _use(self, plan: Plan, gesture: str | None) -> None:
         if self._history.push(plan, gesture):
@@ -113,10 +118,17 @@ class Composer:
 def plan_kept(state: KeptState, start: Plan) -> Plan:
     """Return what was in hand at the last closing, each part or else that of the start."""
     return Plan(
-        state.read("sequence", sequence_from_json, start.sequence),
+        state.read("sequence", _possible_sequence, start.sequence),
         state.read("setup", _standing_setup, start.setup),
         state.read("belief", _usable_belief, start.belief),
     )
+
+
+def _possible_sequence(text: str) -> Sequence:
+    sequence = sequence_from_json(text)
+    if not is_within_span(sequence):
+        raise ValueError("no hand has made this sequence")
+    return sequence
 
 
 def _standing_setup(text: str) -> Setup:

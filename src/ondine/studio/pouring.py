@@ -6,7 +6,7 @@ import math
 
 from ondine.bench.protocol import Pour
 from ondine.core.constants import US_PER_S
-from ondine.core.setup import Rig
+from ondine.core.setup import Setup
 from ondine.core.timing.sequence import MIN_GAP_US
 
 APART_US = 60_000
@@ -16,22 +16,24 @@ PRIME_LIMIT_S = 20.0
 """Longest that holding the key may prime: by then the line is full or the jug is."""
 
 
-def pour_of(rig: Rig, open_us: int, pulses: int) -> Pour:
+def pour_of(setup: Setup, number: int, open_us: int, pulses: int) -> Pour:
     """Space pulses so that the valve rests enough: its duty is kept, and drops do not run together.
 
     Raises ValueError for an open time or a number that no valve should be given.
     """
-    if not 0 < open_us <= rig.max_open_us:
+    valve = setup.valve(number)
+    if not 0 < open_us <= valve.max_open_us:
         raise ValueError(
-            f"The valve may open for up to {rig.max_open_us / 1000:g} ms, not {open_us / 1000:g} ms: shorten it."
+            f"The valve may open for up to {valve.max_open_us / 1000:g} ms, not {open_us / 1000:g} ms: shorten it."
         )
     if not 1 <= pulses <= 500:
         raise ValueError(f"Dispense 1 to 500 pulses at a time, not {pulses}.")
-    period = max(open_us / rig.max_duty, open_us + max(APART_US, MIN_GAP_US))
-    return Pour(open_us, pulses, math.ceil(period))
+    period = max(open_us / valve.max_duty, open_us + max(APART_US, MIN_GAP_US))
+    return Pour(open_us, pulses, math.ceil(period), number)
 
 
-def prime_of(rig: Rig) -> Pour:
+def prime_of(setup: Setup, number: int) -> Pour:
     """Return the longest pulses that the valve's limits allow, for as long as a hand holds the key."""
-    period = math.ceil(rig.max_open_us / rig.max_duty)
-    return Pour(rig.max_open_us, max(1, round(PRIME_LIMIT_S * US_PER_S / period)), period)
+    valve = setup.valve(number)
+    period = math.ceil(valve.max_open_us / valve.max_duty)
+    return Pour(valve.max_open_us, max(1, round(PRIME_LIMIT_S * US_PER_S / period)), period, number)

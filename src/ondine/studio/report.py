@@ -6,10 +6,14 @@ from typing import Any
 
 from ondine.core.forecast.events import Event, Spread
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.timing.sequence import FlashPulse
+
+Flashes = list[tuple[FlashPulse, dict[str, float]]]
+"""Each flash with the probabilities of the shapes that it shows."""
 
 
-def events_as_table(found: list[Event], shapes: dict[str, float], flash_us: int) -> str:
-    """Return the events as lines of text, and what the flash shows."""
+def events_as_table(found: list[Event], flashes: Flashes) -> str:
+    """Return the events as lines of text, and what each flash shows."""
     lines = [f"{'time':>14}  {'height':>12}  {'speed':>15}  {'size':>12}  {'odds':>5}  event"]
     for event in found:
         lines.append(
@@ -17,8 +21,9 @@ def events_as_table(found: list[Event], shapes: dict[str, float], flash_us: int)
             f"{_spread(event.speed_m_s, 1, 'm/s', 2):>15}  {_spread(event.size_m, 1e3, 'mm', 1):>12}  "
             f"{event.probability:>5.0%}  {event.kind} (drop {event.drop})"
         )
-    likely = ", ".join(f"{BY_KEY[key].name} {share:.0%}" for key, share in list(shapes.items())[:4])
-    lines.append(f"At the flash, {flash_us / 1000:.1f} ms: {likely}")
+    for flash, shapes in flashes:
+        likely = ", ".join(f"{BY_KEY[key].name} {share:.0%}" for key, share in list(shapes.items())[:4])
+        lines.append(f"At the flash, {flash.at_us / 1000:.1f} ms: {likely}")
     return "\n".join(lines)
 
 
@@ -28,11 +33,11 @@ def _spread(value: Spread | None, factor: float, unit: str, digits: int) -> str:
     return f"{value.mean * factor:.{digits}f} ± {value.sd * factor:.{digits}f} {unit}"
 
 
-def events_as_json(found: list[Event], shapes: dict[str, float], flash_us: int) -> dict[str, Any]:
+def events_as_json(found: list[Event], flashes: Flashes) -> dict[str, Any]:
     """Return the forecast as plain values in SI units, spreads as mean and standard deviation."""
     return {
         "format": "ondine-forecast",
-        "version": 1,
+        "version": 2,
         "events": [
             {
                 "event": event.kind.value,
@@ -51,5 +56,5 @@ def events_as_json(found: list[Event], shapes: dict[str, float], flash_us: int) 
             }
             for event in found
         ],
-        "flash": {"time_us": flash_us, "shapes": shapes},
+        "flashes": [{"time_us": f.at_us, "output": f.output, "shapes": shapes} for f, shapes in flashes],
     }

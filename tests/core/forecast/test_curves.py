@@ -13,13 +13,13 @@ from ondine.demo.scenario import ONE, PAIR, TAUGHT, TIDAL_MILL
 PX_PER_S = 820 / 0.42
 """The chart of the demo at 1280 pixels."""
 
-PAIR_FALLS = forecast(TIDAL_MILL, TAUGHT, Sequence(PAIR, 356_000))
-ALONE = forecast(TIDAL_MILL, TAUGHT, Sequence(ONE, 300_000))
+PAIR_FALLS = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(PAIR, 356_000))
+ALONE = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(ONE, 300_000))
 
 
 def px(height_m):
     """Height on the chart: stretched near the water; 470 pixels hold the whole fall."""
-    return 470 * np.arcsinh(np.asarray(height_m) / 0.04) / np.arcsinh(TIDAL_MILL.rig.nozzle_height_m / 0.04)
+    return 470 * np.arcsinh(np.asarray(height_m) / 0.04) / np.arcsinh(TIDAL_MILL.valves[0].nozzle_height_m / 0.04)
 
 
 def off_px(times_s, heights_m, law) -> float:
@@ -98,9 +98,9 @@ def test_a_sheet_is_full_around_its_widest():
 
 def test_four_drops_fall_as_each_alone():
     pulses = (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000))
-    together = fall_curves(forecast(TIDAL_MILL, TAUGHT, Sequence(pulses, 356_000)))
+    together = fall_curves(forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(pulses, 356_000)))
     for curve, pulse in zip(together, pulses, strict=True):
-        (alone,) = fall_curves(forecast(TIDAL_MILL, TAUGHT, Sequence((pulse,), 356_000)))
+        (alone,) = fall_curves(forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash((pulse,), 356_000)))
         reached = curve.height_m >= curve.stops_at_m - 1e-9
         assert np.all(reached)
         on_alone = np.interp(-curve.height_m, -alone.height_m, alone.time_s)

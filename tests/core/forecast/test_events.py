@@ -10,7 +10,7 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
 WHAT = forecast(TIDAL_MILL, TAUGHT, START)
-TRIO = forecast(TIDAL_MILL, TAUGHT, Sequence((*START.drops, Pulse(150_000, 18_000)), 356_000))
+TRIO = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash((*START.drops, Pulse(150_000, 18_000)), 356_000))
 
 
 def one(kind: EventKind, drop: int = 1, what=WHAT) -> Event:
@@ -64,7 +64,7 @@ def test_heights_and_sizes_follow_the_laws_of_the_first_rig():
 
 
 def test_a_jet_that_is_met_has_no_top_of_its_own():
-    alone = forecast(TIDAL_MILL, TAUGHT, Sequence(START.drops[:1], 356_000))
+    alone = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(START.drops[:1], 356_000))
     top = one(EventKind.JET_TOP, what=alone)
     rise = (alone.first.jet_m_s / alone.first.jet_slows_m_s2).mean()
     assert top.time_s.mean == pytest.approx(

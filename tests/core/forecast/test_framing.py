@@ -15,7 +15,7 @@ from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
-ONE = Sequence((Pulse(0, 22_000),), 300_000)
+ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 
 
 def test_each_remedy_of_the_frame_helps():
@@ -54,16 +54,16 @@ def test_shooting_wider_buys_depth_and_costs_pixels():
 
 def test_a_jet_over_the_frame_is_said():
     high = Setup(camera=Camera(magnification=0.8))
-    what = forecast(high, Belief(), Sequence((Pulse(0, 20_000),), 380_000))
+    what = forecast(high, Belief(), Sequence.with_one_flash((Pulse(0, 20_000),), 380_000))
     assert "leaves the frame by about" in framing_note(what, outline(what, at_instant(what, 380_000)))
     wide = Setup(camera=Camera(magnification=0.1))
-    what = forecast(wide, Belief(), Sequence((Pulse(0, 20_000),), 380_000))
+    what = forecast(wide, Belief(), Sequence.with_one_flash((Pulse(0, 20_000),), 380_000))
     assert framing_note(what, outline(what, at_instant(what, 380_000))) == ""
 
 
 def test_a_sheet_a_little_wider_than_the_frame_is_said_with_how_much():
     what = forecast(TIDAL_MILL, TAUGHT, START)
-    shape = outline(what, at_instant(what, START.flash_us))
+    shape = outline(what, at_instant(what, START.first_flash_us))
     rim = float(shape.sheets[0][:, 0].max())
     for spare_m, says in ((-1e-3, "The sheet is 2 mm wider than the frame: widen it."), (1e-3, "")):
         wide = TIDAL_MILL.camera.frame_width_m / (2 * (rim + spare_m))

@@ -7,7 +7,7 @@ from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Pulse, Sequence
 
-ONE = Sequence((Pulse(0, 20_000),), 300_000)
+ONE = Sequence.with_one_flash((Pulse(0, 20_000),), 300_000)
 
 
 CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().priors.items()}, variation=Variation(0.0))

@@ -13,7 +13,7 @@ from ondine.demo.scenario import ONE, PAIR, TAUGHT, TIDAL_MILL
 
 FOUR = (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000))
 CASES = {"one": ONE, "pair": PAIR, "four": FOUR}
-FORECASTS = {name: forecast(TIDAL_MILL, TAUGHT, Sequence(drops, 0)) for name, drops in CASES.items()}
+FORECASTS = {name: forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(drops, 0)) for name, drops in CASES.items()}
 
 
 @pytest.mark.parametrize("name", CASES)

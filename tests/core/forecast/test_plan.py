@@ -13,7 +13,7 @@ PLAN = Plan(START, TIDAL_MILL, TAUGHT)
 @pytest.mark.parametrize(
     "other",
     [
-        replace(PLAN, sequence=START.with_flash(1_000)),
+        replace(PLAN, sequence=START.with_flash(0, 1_000)),
         replace(PLAN, setup=put(TIDAL_MILL, "camera.iso", 400)),
         replace(PLAN, belief=replace(TAUGHT, lag_s=Prior(0.02, 0.001))),
     ],

@@ -20,7 +20,7 @@ def test_what_is_drawn_while_a_hand_drags_is_part_of_all_that_happens():
     what = SHOWN.forecast
     after = [e for e in events(what) if e.kind in (EventKind.MEETING, EventKind.SHEET_FULL, EventKind.SHEET_GONE)]
     assert meeting_events(what) == SHOWN.course.meetings == after != []
-    assert meeting_events(Prediction.of(TIDAL_MILL, TAUGHT, Sequence(ONE, 300_000)).forecast) == []
+    assert meeting_events(Prediction.of(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(ONE, 300_000)).forecast) == []
 
 
 @pytest.mark.parametrize("kind", EventKind)
@@ -30,30 +30,30 @@ def test_an_event_is_found_by_its_kind(kind):
 
 
 def test_blur_is_speed_times_duration_over_the_pixels_pitch_worst_first():
-    half_s = duration_of(TIDAL_MILL.light.key, TIDAL_MILL.light.power).half_s
+    half_s = max(duration_of(unit, unit.power).half_s for unit in TIDAL_MILL.light.units)
     pitch = TIDAL_MILL.camera.pixel_on_subject_m
-    expected = sorted((e.speed_m_s * half_s / pitch for e in SHOWN.outline.edges), reverse=True)
-    assert [px for _, px in SHOWN.blurs] == pytest.approx(expected, rel=1e-6)
+    expected = sorted((e.speed_m_s * half_s / pitch for e in SHOWN.first.outline.edges), reverse=True)
+    assert [px for _, px in SHOWN.first.blurs] == pytest.approx(expected, rel=1e-6)
 
 
 def test_the_words_name_shape_chance_and_meeting():
-    shape, share = next(iter(SHOWN.shapes.items()))
+    shape, share = next(iter(SHOWN.first.shapes.items()))
     meeting = SHOWN.event(EventKind.MEETING)
     for part in (
-        f"{START.flash_us / 1000:.1f} ms",
+        f"{START.first_flash_us / 1000:.1f} ms",
         shape.replace("-", " "),
         f"{share:.0%}",
         f"{meeting.time_s.mean * 1e3:.0f} ± {meeting.time_s.sd * 1e3:.0f} ms",
         f"{meeting.height_m.mean * 1e3:.0f} mm up",
     ):
-        assert part in SHOWN.in_words
-    alone = Prediction.of(TIDAL_MILL, TAUGHT, Sequence(ONE, 300_000))
-    assert "meets" not in alone.in_words
+        assert part in SHOWN.in_words()
+    alone = Prediction.of(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(ONE, 300_000))
+    assert "meets" not in alone.in_words()
 
 
 @pytest.mark.parametrize("flash_ms", [100, 356, 800])
 def test_the_chart_spans_all_that_happens_and_a_little_more(flash_ms):
-    shown = Prediction.of(TIDAL_MILL, TAUGHT, Sequence(PAIR, flash_ms * 1000))
+    shown = Prediction.of(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(PAIR, flash_ms * 1000))
     start, end = shown.span_s(close_up=False)
     last = max(
         [e.time_s.mean for e in shown.course.events if e.kind is not EventKind.JET_GONE] + [flash_ms / 1e3, PAIR[-1].end_us / 1e6]
@@ -71,14 +71,14 @@ def test_a_table_whose_drops_fall_alike_keeps_the_course_and_shows_the_new_camer
     other = Prediction.of(closer, TAUGHT, START, SHOWN)
     assert other.forecast.falls is SHOWN.forecast.falls and other.forecast.setup == closer
     assert other.course.falls is falls
-    assert other.blurs[0][1] == pytest.approx(SHOWN.blurs[0][1] * 0.3 / TIDAL_MILL.camera.magnification)
+    assert other.first.blurs[0][1] == pytest.approx(SHOWN.first.blurs[0][1] * 0.3 / TIDAL_MILL.camera.magnification)
 
 
 def test_when_the_shutter_opens_is_known_again_while_only_drops_move():
     moved = Prediction.of(TIDAL_MILL, TAUGHT, START.with_interval(0, 99_000), SHOWN)
     assert moved.latency is SHOWN.latency
     for setup, sequence in (
-        (TIDAL_MILL, START.with_flash(300_000)),
+        (TIDAL_MILL, START.with_flash(0, 300_000)),
         (put(TIDAL_MILL, "triggers.shutter_lag_s", 0.08), START),
     ):
         assert Prediction.of(setup, TAUGHT, sequence, SHOWN).latency == latency(setup, sequence) != SHOWN.latency
@@ -86,15 +86,15 @@ def test_when_the_shutter_opens_is_known_again_while_only_drops_move():
 
 def test_ghosts_are_rigs_of_the_sample_and_not_its_mean():
     assert 0 < GHOSTS.start < GHOSTS.stop <= SHOWN.forecast.rigs.count
-    assert len(SHOWN.ghosts.drops) + len(SHOWN.ghosts.sheets) > 0
-    assert np.all(np.isfinite(SHOWN.ghosts.columns))
+    assert len(SHOWN.first.ghosts.drops) + len(SHOWN.first.ghosts.sheets) > 0
+    assert np.all(np.isfinite(SHOWN.first.ghosts.columns))
 
 
 def test_moving_the_flash_keeps_the_curves_and_moving_a_drop_does_not():
     first = Prediction.of(TIDAL_MILL, TAUGHT, START)
-    flash = Prediction.of(TIDAL_MILL, TAUGHT, START.with_flash(300_000), first)
+    flash = Prediction.of(TIDAL_MILL, TAUGHT, START.with_flash(0, 300_000), first)
     assert flash.course.falls is first.course.falls and flash.forecast is first.forecast
-    assert flash.shapes != first.shapes
+    assert flash.first.shapes != first.first.shapes
     moved = Prediction.of(TIDAL_MILL, TAUGHT, START.with_interval(0, 99_000), first)
     assert moved.course.falls is not first.course.falls
     other = Prediction.of(Setup(), TAUGHT, START, first)

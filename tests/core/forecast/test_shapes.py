@@ -12,7 +12,7 @@ from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import outline
 from ondine.core.forecast.shapes import BY_KEY, SHAPES, shape_probabilities
 from ondine.core.forecast.whole import forecast
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 
 CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().priors.items()}, variation=Variation(0.0))
@@ -20,7 +20,7 @@ CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().pri
 
 def test_the_shapes_of_a_sweep_come_in_their_order():
     seen = []
-    what = forecast(Setup(), CERTAIN, Sequence((Pulse(0, 20_000),), 0))
+    what = forecast(Setup(), CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000),), 0))
     for flash in range(200_000, 700_000, 1_000):
         key = next(iter(shape_probabilities(what, flash)))
         if not seen or seen[-1] != key:
@@ -41,7 +41,7 @@ def test_the_shapes_of_a_sweep_come_in_their_order():
 
 def test_the_shapes_of_a_collision_come_in_their_order():
     setup = Setup()
-    what = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
+    what = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
     met = round(what.meetings.time_s[1, 0] * 1e6)
     keys = [next(iter(shape_probabilities(what, met + d))) for d in (-2_000, 500, 1_800, 3_600, 7_000, 14_000, 60_000)]
     assert keys == [
@@ -56,17 +56,17 @@ def test_the_shapes_of_a_collision_come_in_their_order():
 
 
 def test_an_early_second_drop_hits_the_crater():
-    what = forecast(Setup(), CERTAIN, Sequence((Pulse(0, 20_000), Pulse(52_000, 10_000)), 0))
+    what = forecast(Setup(), CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(52_000, 10_000)), 0))
     after = round(what.falls.touchdown_s[1, 0] * 1e6) + 1_000
     assert next(iter(shape_probabilities(what, after))) == "crater-hit"
 
 
 def test_a_third_drop_soon_after_opens_a_second_umbrella():
     # Larger drops have longer-lived sheets; here the third falls onto the second's sheet.
-    setup, lasting = Setup(rig=Rig(flow_m3_s=6e-6)), replace(CERTAIN, sheet_time_factor=Prior(1.0, 0.0))
-    pair = forecast(setup, lasting, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
+    setup, lasting = Setup(valves=(Valve(flow_m3_s=6e-6),)), replace(CERTAIN, sheet_time_factor=Prior(1.0, 0.0))
+    pair = forecast(setup, lasting, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0))
     assert np.isfinite(pair.meetings.time_s[1, 0])
-    trio = Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000), Pulse(116_500, 4_200)), 0)
+    trio = Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000), Pulse(116_500, 4_200)), 0)
     rigs = sample_rigs(lasting, 1)
     found = forecast(setup, lasting, trio, replace(rigs, merge_ratio=np.zeros(1)))
     assert found.meetings.on_sheet[2, 0]
@@ -91,9 +91,12 @@ def test_a_third_drop_soon_after_opens_a_second_umbrella():
     glycerine=st.floats(0, 0.6),
 )
 def test_probabilities_always_sum_to_one(flash, interval, height, glycerine):
-    setup = Setup(rig=Rig(nozzle_height_m=height), mix=replace(Setup().mix, glycerine_mass_fraction=glycerine))
+    setup = Setup(valves=(Valve(nozzle_height_m=height),), mix=replace(Setup().mix, glycerine_mass_fraction=glycerine))
     what = forecast(
-        setup, Belief(), Sequence((Pulse(0, 20_000), Pulse(interval, 18_000)), flash), sample_rigs(Belief(), 64)
+        setup,
+        Belief(),
+        Sequence.with_one_flash((Pulse(0, 20_000), Pulse(interval, 18_000)), flash),
+        sample_rigs(Belief(), 64),
     )
     chances = shape_probabilities(what, flash)
     assert sum(chances.values()) == pytest.approx(1)

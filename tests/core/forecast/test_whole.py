@@ -13,12 +13,12 @@ from ondine.core.forecast.curves import crater_curve, fall_curves, jet_curve
 from ondine.core.forecast.events import EventKind, events
 from ondine.core.forecast.shapes import shape_probabilities
 from ondine.core.forecast.whole import forecast, same_drops
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
-ONE = Sequence((Pulse(0, 20_000),), 300_000)
+ONE = Sequence.with_one_flash((Pulse(0, 20_000),), 300_000)
 CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().priors.items()}, variation=Variation(0.0))
 
 
@@ -48,17 +48,17 @@ def test_fall_times_of_sampled_rigs_agree_with_solve_ivp():
 def test_touchdown_fits_practice(height_m, low, high):
     # Common practice, no published source: flash 210-220 ms after the first opening on a low rig, 320-350 ms on a
     # 40-50 cm rig; touchdown comes before that.
-    setup = Setup(rig=Rig(nozzle_height_m=height_m))
+    setup = Setup(valves=(Valve(nozzle_height_m=height_m),))
     assert low < mean_time_ms(setup, ONE, EventKind.TOUCHDOWN) < high
 
 
 @pytest.mark.parametrize("height_m", [0.25, 0.365, 0.45])
 def test_collisions_of_practice_are_predicted(height_m):
     # Common practice, no published source: 75-125 ms from opening to opening; collisions 60-115 ms after touchdown.
-    setup = Setup(rig=Rig(nozzle_height_m=height_m))
+    setup = Setup(valves=(Valve(nozzle_height_m=height_m),))
     met = []
     for interval in range(75_000, 126_000, 5_000):
-        found = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(interval, 20_000)), 300_000))
+        found = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(interval, 20_000)), 300_000))
         when = found.meetings.time_s[1, 0] - found.falls.touchdown_s[0, 0]
         if np.isfinite(when):
             met.append(when * 1e3)
@@ -69,7 +69,7 @@ def test_collisions_of_practice_are_predicted(height_m):
 @pytest.mark.parametrize("height_m", [0.365, 0.45])
 def test_an_untaught_jet_tops_out_when_those_of_practice_do(height_m):
     # Common practice, no published source: some 70 to 100 ms after touchdown; not yet sinking at 60, over by 140.
-    what = forecast(Setup(rig=Rig(nozzle_height_m=height_m)), Belief(), ONE)
+    what = forecast(Setup(valves=(Valve(nozzle_height_m=height_m),)), Belief(), ONE)
     touchdown, top = (
         next(e for e in events(what) if e.kind == kind).time_s.mean for kind in (EventKind.TOUCHDOWN, EventKind.JET_TOP)
     )
@@ -78,12 +78,14 @@ def test_an_untaught_jet_tops_out_when_those_of_practice_do(height_m):
 
 def test_a_higher_nozzle_asks_for_a_later_flash():
     # Common practice, no published source.
-    times = [mean_time_ms(Setup(rig=Rig(nozzle_height_m=h)), ONE, EventKind.TOUCHDOWN) for h in (0.2, 0.3, 0.4, 0.5)]
+    times = [
+        mean_time_ms(Setup(valves=(Valve(nozzle_height_m=h),)), ONE, EventKind.TOUCHDOWN) for h in (0.2, 0.3, 0.4, 0.5)
+    ]
     assert times == sorted(times)
 
 
 def test_drops_too_close_leave_as_one_with_all_their_water():
-    close = forecast(Setup(), CERTAIN, Sequence((Pulse(0, 20_000), Pulse(25_000, 20_000)), 300_000))
+    close = forecast(Setup(), CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(25_000, 20_000)), 300_000))
     apart = forecast(Setup(), CERTAIN, ONE)
     assert close.falls.merged[1].all()
     assert np.isnan(close.falls.touchdown_s[1]).all()
@@ -92,7 +94,7 @@ def test_drops_too_close_leave_as_one_with_all_their_water():
 
 
 def test_a_pulse_that_lets_nothing_out_makes_no_events():
-    nothing = forecast(Setup(), Belief(), Sequence((Pulse(0, 1_000),), 300_000))
+    nothing = forecast(Setup(), Belief(), Sequence.with_one_flash((Pulse(0, 1_000),), 300_000))
     assert events(nothing) == []
     assert shape_probabilities(nothing, 300_000) == {"nothing-in-frame": 1.0}
     assert fall_curves(nothing) == [] and jet_curve(nothing) is None and crater_curve(nothing) is None
@@ -130,12 +132,12 @@ def test_camera_light_and_bowl_are_felt_by_no_drop():
         assert same_drops(TIDAL_MILL, put(TIDAL_MILL, path, value))
         one, other = forecast(TIDAL_MILL, TAUGHT, START), forecast(put(TIDAL_MILL, path, value), TAUGHT, START)
         assert np.array_equal(one.falls.touchdown_s, other.falls.touchdown_s, equal_nan=True)
-    for path, value in (("rig.nozzle_height_m", 0.3), ("mix.temperature_c", 30.0)):
+    for path, value in (("valves.0.nozzle_height_m", 0.3), ("mix.temperature_c", 30.0)):
         assert not same_drops(TIDAL_MILL, put(TIDAL_MILL, path, value))
 
 
 def test_a_chain_of_merging_drops_is_one_drop_with_the_water_of_all():
-    chain = Sequence((Pulse(0, 20_000), Pulse(25_000, 20_000), Pulse(50_000, 20_000)), 300_000)
+    chain = Sequence.with_one_flash((Pulse(0, 20_000), Pulse(25_000, 20_000), Pulse(50_000, 20_000)), 300_000)
     what, alone = forecast(Setup(), CERTAIN, chain), forecast(Setup(), CERTAIN, ONE)
     assert what.falls.merged[1:].all() and not what.falls.merged[0].any()
     assert what.falls.diameter_m[0, 0] == pytest.approx(3 ** (1 / 3) * alone.falls.diameter_m[0, 0])
@@ -144,12 +146,12 @@ def test_a_chain_of_merging_drops_is_one_drop_with_the_water_of_all():
 
 def test_a_jet_that_one_drop_has_met_is_met_by_no_other():
     setup = Setup()
-    pair = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000)), 300_000))
+    pair = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000)), 300_000))
     met, life = float(pair.meetings.time_s[1, 0]), float(pair.meetings.sheet_life_s[1, 0])
     # Alone with the first drop, this third one would meet the jet; it comes when the second's sheet is gone.
     late = Pulse(95_000 + round(life * 3e6) + 21_000, 20_000)
-    alone = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), late), 300_000))
+    alone = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), late), 300_000))
     assert np.isfinite(alone.meetings.time_s[1, 0]) and alone.meetings.time_s[1, 0] > met + life
-    trio = forecast(setup, CERTAIN, Sequence((Pulse(0, 20_000), Pulse(95_000, 20_000), late), 300_000))
+    trio = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000), late), 300_000))
     assert trio.meetings.time_s[1, 0] == met and np.isnan(trio.meetings.time_s[2, 0])
     assert trio.jet_spent_s[0] == met

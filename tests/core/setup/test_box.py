@@ -16,7 +16,7 @@ def test_the_box_calls_its_dials_what_its_owner_calls_them():
     assert all(word in names for word in ("Size", "Then", "Light"))
 
 
-def test_a_box_without_a_step_or_for_five_drops_is_no_box():
-    for bad in ({"step_us": 0}, {"max_drops": 5}, {"max_drops": 0}, {"most_us": 999}):
+def test_a_box_without_a_step_or_for_nine_drops_is_no_box():
+    for bad in ({"step_us": 0}, {"max_drops": 9}, {"max_drops": 0}, {"most_us": 999}):
         ((path, _, _),) = out_of_limits(replace(Box(), **bad))
         assert path in bad

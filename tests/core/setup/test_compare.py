@@ -6,10 +6,10 @@ from ondine.demo.scenario import TIDAL_MILL
 
 
 def test_only_what_differs_is_compared():
-    other = edited(edited(TIDAL_MILL, "rig.nozzle_height_m", 0.40), "light.units.1.power", 1 / 32)
+    other = edited(edited(TIDAL_MILL, "valves.0.nozzle_height_m", 0.40), "light.units.1.power", 1 / 32)
     found = differences(TIDAL_MILL, other)
     assert [(d.path, d.one, d.other) for d in found] == [
-        ("rig.nozzle_height_m", 0.365, 0.40),
+        ("valves.0.nozzle_height_m", 0.365, 0.40),
         ("light.units.1.power", 1 / 64, 1 / 32),
     ]
     assert found[1].says == "Flash 2: power"

@@ -53,16 +53,16 @@ def test_paths_go_through_lists_and_leave_the_rest_alone():
     two = replace(Setup(), light=Light((Flash("A"), Flash("B"))))
     changed = put(two, "light.units.1.power", 0.25)
     assert read(changed, "light.units.1.power") == 0.25
-    assert changed.light.units[0] is two.light.units[0] and changed.rig is two.rig
+    assert changed.light.units[0] is two.light.units[0] and changed.valves is two.valves
     assert put(two, "light.units.1", Flash("C")).light.units == (Flash("A"), Flash("C"))
     with pytest.raises(KeyError, match="colour_of_the_moon"):
-        about(two, "rig.colour_of_the_moon")
+        about(two, "valves.0.colour_of_the_moon")
 
 
 def test_leaves_come_in_the_order_in_which_they_are_declared():
     found = [path for path, _ in leaves(FULL)]
     assert found[0] == "name" and len(found) == len(set(found))
-    assert found.index("rig.nozzle_height_m") < found.index("bowl.diameter_m") < found.index("light.units.0.power")
+    assert found.index("valves.0.nozzle_height_m") < found.index("bowl.diameter_m") < found.index("light.units.0.power")
     assert "light.units.0.durations.1.duration_s" in found
 
 
@@ -75,7 +75,7 @@ def test_choices_are_told_apart_by_their_words_and_read_back_from_them(words):
 
 
 def test_a_box_knows_no_more_drops_than_a_sequence_and_steps_fit_its_range():
-    from ondine.core.timing.sequence import MAX_DROPS
+    from ondine.core.timing.limits import MAX_DROPS
 
     assert about(Box(), "max_drops").high == MAX_DROPS
     assert Box().least_us < Box().step_us < Box().most_us and Box().most_us % Box().step_us == 0

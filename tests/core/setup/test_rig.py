@@ -1,11 +1,11 @@
 from dataclasses import replace
 
 from ondine.core.setup.fields import about, out_of_limits
-from ondine.core.setup.rig import Bowl, Rig
+from ondine.core.setup.rig import Bowl, Valve
 
 
 def test_nothing_is_weighed_until_it_was():
-    assert Rig().flow_sd_m3_s == Rig().dead_time_sd_s == 0.0
+    assert Valve().flow_sd_m3_s == Valve().dead_time_sd_s == 0.0
 
 
 def test_a_landing_spot_may_lie_before_or_behind_the_middle_and_a_bowl_has_a_width():

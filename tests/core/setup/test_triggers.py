@@ -14,6 +14,6 @@ def test_every_link_has_a_lag_and_its_jitter():
 def test_the_usual_bench_fires_the_flash_itself_by_wire_with_the_mirror_up():
     usual = Triggers()
     assert (usual.flash_fired_by, usual.release, usual.mirror_up) == (FlashFiredBy.CONTROLLER, Release.WIRE, True)
-    assert not usual.radio and not usual.slave
+    assert not usual.radio
     # Infrared is the slow and unsteady way to tell a shutter (common practice, no published source).
     assert usual.infrared_lag_s > 10 * usual.wire_lag_s and usual.infrared_jitter_s > 10 * usual.wire_jitter_s

@@ -1,7 +1,7 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.setup.compare import differences
 from ondine.core.setup.fields import leaves, put, read
 from ondine.core.setup.wire import setup_from_json
@@ -10,7 +10,7 @@ from ondine.demo.scenario import TIDAL_MILL
 
 def test_a_setup_is_addressed_by_its_content():
     assert Setup().revision == Setup().revision
-    assert Setup().revision != Setup(rig=Rig(nozzle_height_m=0.366)).revision
+    assert Setup().revision != Setup(valves=(Valve(nozzle_height_m=0.366),)).revision
 
 
 def _with(setup: Setup, path: str, share: float) -> Setup:

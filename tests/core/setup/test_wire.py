@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.setup import Rig, Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.setup.light import DurationPoint, Flash, FlashKind, Light, Measure
 from ondine.core.setup.triggers import FlashFiredBy, Triggers
 from ondine.core.setup.wire import setup_from_dict, setup_from_json
@@ -13,7 +13,7 @@ from ondine.demo.scenario import TIDAL_MILL
 
 @given(st.floats(0.02, 3, allow_nan=False), st.text(max_size=20))
 def test_a_setup_survives_its_json(height, name):
-    setup = Setup(name=name, rig=Rig(nozzle_height_m=height))
+    setup = Setup(name=name, valves=(Valve(nozzle_height_m=height),))
     assert setup_from_json(setup.to_json()) == setup
 
 
@@ -30,7 +30,7 @@ def test_lists_choices_and_what_is_not_known_come_back_as_they_were(kind):
 
 def test_left_out_parts_take_their_defaults():
     assert setup_from_dict({"name": "Bare", "rig": {"nozzle_height_m": 0.5}}) == Setup(
-        "Bare", rig=Rig(nozzle_height_m=0.5)
+        "Bare", valves=(Valve(nozzle_height_m=0.5),)
     )
 
 

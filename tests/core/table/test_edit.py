@@ -15,33 +15,33 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.units import Length, Units
 from ondine.demo.scenario import TAUGHT, TIDAL_MILL
 
-ONE = Sequence((Pulse(0, 22_000),), 300_000)
+ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 
 
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        ("rig.nozzle_height_m", -0.1, "Nozzle over the water: -100 mm cannot be. Give 20 mm to 3000 mm"),
-        ("rig.flow_m3_s", 0.0, "Flow while open"),
+        ("valves.0.nozzle_height_m", -0.1, "Nozzle over the water: -100 mm cannot be. Give 20 mm to 3000 mm"),
+        ("valves.0.flow_m3_s", 0.0, "Flow while open"),
         ("mix.temperature_c", 70.0, "Temperature: 70 °C cannot be. Give 0 °C to 40 °C"),
         ("mix.milk_mass_fraction", 0.9, "make 106 %"),
         ("bowl.landing_m", 0.2, "fall beside the bowl"),
         ("camera.height_m", 0.01, "would stand in the bowl"),
         ("light.units.0.x_m", 0.005, "in the way of the drops"),
-        ("rig.dead_time_s", 0.1, "Nothing would flow"),
+        ("valves.0.dead_time_s", 0.1, "Nothing would flow"),
         ("camera.front_glass_m", -0.01, "Front glass from the drops: -10 mm"),
     ],
 )
 def test_a_table_that_cannot_stand_is_refused_in_words(path, value, says):
     near = replace(TIDAL_MILL.camera, front_glass_m=0.09)
-    setup = replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, max_open_us=90_000), camera=near)
+    setup = replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], max_open_us=90_000),), camera=near)
     with pytest.raises(EditError, match=says):
         edited(setup, path, value)
 
 
 def test_limits_are_said_in_the_units_of_the_window():
     with pytest.raises(EditError, match=r"0\.79 in to 118\.11 in"):
-        edited(TIDAL_MILL, "rig.nozzle_height_m", 9.0, Units(Length.INCH))
+        edited(TIDAL_MILL, "valves.0.nozzle_height_m", 9.0, Units(Length.INCH))
 
 
 def test_a_camera_that_moves_changes_its_magnification():
@@ -65,7 +65,7 @@ def test_magnification_and_lens_move_what_hangs_on_them():
 
 EDITS = st.sampled_from(
     [
-        ("rig.nozzle_height_m", 0.1, 1.0), ("rig.head_m", 0.02, 0.5), ("bowl.diameter_m", 0.1, 0.5),
+        ("valves.0.nozzle_height_m", 0.1, 1.0), ("valves.0.head_m", 0.02, 0.5), ("bowl.diameter_m", 0.1, 0.5),
         ("bowl.depth_m", 0.005, 0.1), ("bowl.landing_m", -0.2, 0.2), ("camera.front_glass_m", 0.02, 1.0),
         ("camera.magnification", 0.05, 1.5), ("camera.focal_length_m", 0.03, 0.2), ("camera.height_m", 0.0, 0.5),
         ("camera.f_number", 2.8, 45.0), ("light.units.0.x_m", -1.0, 1.0), ("light.units.0.power", 1 / 300, 1.0),

@@ -8,7 +8,7 @@ def test_focus_is_void_when_something_has_moved():
     for step in range(len(STEPS)):
         focus = focus.ticked(step, TIDAL_MILL)
     assert all(focus.done) and focus.moved(TIDAL_MILL) == ()
-    higher = edited(TIDAL_MILL, "rig.nozzle_height_m", 0.40)
+    higher = edited(TIDAL_MILL, "valves.0.nozzle_height_m", 0.40)
     assert focus.moved(higher) == ("Nozzle over the water",)
     assert not any(focus.voided(higher).done)
     other_lens = edited(TIDAL_MILL, "camera.focal_length_m", 0.105)

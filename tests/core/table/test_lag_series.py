@@ -13,7 +13,7 @@ def heights(setup: Setup, pulse: Pulse, time_us: float, jitters: np.ndarray) -> 
     """Heights of a drop at jittered instants, found by bisection of what the core predicts for a height."""
     found = []
     for jitter in jitters:
-        low, high = 1e-4, setup.rig.nozzle_height_m - 1e-4
+        low, high = 1e-4, setup.valves[0].nozzle_height_m - 1e-4
         for _ in range(60):
             middle = (low + high) / 2
             if passing_us(setup, Belief(), pulse, middle) > time_us + jitter * 1e6:

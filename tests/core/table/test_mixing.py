@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.physics.liquid import gum_power_law, mixture, opacity
-from ondine.core.setup import Bowl, Mix, Rig, Setup
+from ondine.core.setup import Bowl, Mix, Setup, Valve
 from ondine.core.table.mixing import (
     LIBRARY,
     blended,
@@ -21,7 +21,7 @@ from ondine.core.table.mixing import (
 )
 from ondine.core.timing.sequence import Pulse, Sequence
 
-PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
+PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 
 
 def test_whole_milk():
@@ -110,7 +110,7 @@ def test_what_a_mix_does_compared_with_water():
 
 def test_a_drop_too_weak_for_a_jet_is_said_and_any_other_is_not():
     assert effect(Setup(), Belief(), PAIR).lacks == ""
-    low = Setup(rig=Rig(nozzle_height_m=0.02))
+    low = Setup(valves=(Valve(nozzle_height_m=0.02),))
     # A fall of 2 cm: We = ρDU²/σ is some 35, under the 64 of Hsiao, Lichter & Quintero 1988 (from memory).
     assert "too weakly" in effect(low, replace(Belief(), start_speed_m_s=Prior(0.05, 0.0)), PAIR).lacks
 

@@ -5,7 +5,7 @@ import math
 import pytest
 from scipy.integrate import solve_ivp
 
-from ondine.core.setup import Rig
+from ondine.core.setup import Setup, Valve
 from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import (
     REFILL_AT_SHARE,
@@ -17,7 +17,7 @@ from ondine.core.table.reservoir import (
 )
 from ondine.core.timing.sequence import Pulse, Sequence
 
-RIG = Rig(head_m=0.12, reservoir_diameter_m=0.09, flow_m3_s=2.6e-6, dead_time_s=3e-3, orifice_diameter_m=1.8e-3)
+RIG = Valve(head_m=0.12, reservoir_diameter_m=0.09, flow_m3_s=2.6e-6, dead_time_s=3e-3, orifice_diameter_m=1.8e-3)
 
 
 @pytest.mark.parametrize("open_s", [1.0, 30.0, 200.0])
@@ -43,7 +43,9 @@ def test_the_discharge_coefficient_is_the_flow_over_torricellis():
 
 
 def test_refill_when_a_drop_has_lost_its_share():
-    per_shot = flowing_s(RIG, Sequence((Pulse(0, 23_000), Pulse(95_000, 23_000)), 350_000))
+    per_shot = flowing_s(
+        Setup(valves=(RIG,)), 0, Sequence.with_one_flash((Pulse(0, 23_000), Pulse(95_000, 23_000)), 350_000)
+    )
     assert per_shot == pytest.approx(0.040)
     shots = shots_until_refill(RIG, per_shot)
     assert flow_after_share(RIG, shots * per_shot) >= 1 - REFILL_AT_SHARE - 1e-3
@@ -52,27 +54,27 @@ def test_refill_when_a_drop_has_lost_its_share():
     assert shots_until_refill(RIG, per_shot, 1e6) == 0
 
 
-PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
+PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 
 
 def test_the_head_falls_as_torricelli_says_and_the_ledger_counts():
-    rig = Rig()
+    rig = Valve()
     # Outside reference: the tank equation integrated step by step.
     area, head, steps = 3.14159265358979 / 4 * rig.reservoir_diameter_m**2, rig.head_m, 20_000
     for _ in range(steps):
         head -= rig.flow_m3_s * (head / rig.head_m) ** 0.5 / area * (60.0 / steps)
     assert head_after_m(rig, 60.0) == pytest.approx(head, rel=1e-4)
-    per_shot = flowing_s(rig, PAIR)
+    per_shot = flowing_s(Setup(), 0, PAIR)
     shots = shots_until_refill(rig, per_shot)
     assert (
         1 - flow_after_share(rig, per_shot * shots) <= 0.03 < 1 - flow_after_share(rig, per_shot * (shots + 1)) + 1e-3
     )
     ledger = Ledger()
     for _ in range(shots):
-        ledger = ledger.after_shot(PAIR, rig)
-    assert shots_until_refill(rig, per_shot, ledger.open_s) == 0
+        ledger = ledger.after_shot(PAIR, Setup())
+    assert shots_until_refill(rig, per_shot, ledger.open_s(0)) == 0
     assert ledger.bowl_drops == 2 * shots and ledger.bowl_changed().bowl_drops == 0
-    assert ledger.refilled().open_s == 0 and ledger.refilled().bowl_drops == 2 * shots
-    assert ledger.after_pour(20_000, 10, rig, into_bowl=False).bowl_drops == 2 * shots
-    assert ledger.after_pour(20_000, 1, rig, into_bowl=True).bowl_drops == 2 * shots + 1
+    assert ledger.refilled().open_s(0) == 0 and ledger.refilled().bowl_drops == 2 * shots
+    assert ledger.after_pour(20_000, 10, rig, 0, into_bowl=False).bowl_drops == 2 * shots
+    assert ledger.after_pour(20_000, 1, rig, 0, into_bowl=True).bowl_drops == 2 * shots + 1
     assert Ledger.from_json(ledger.to_json()) == ledger

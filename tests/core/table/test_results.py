@@ -11,13 +11,13 @@ from ondine.core.table.results import table_results
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TAUGHT, TIDAL_MILL
 
-ONE = Sequence((Pulse(0, 22_000),), 300_000)
+ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 
 
 @given(st.floats(0.15, 0.9), st.floats(0.01, 0.2))
 def test_higher_falls_longer_and_hits_harder(height, more):
     def results(nozzle):
-        return table_results(forecast(put(TIDAL_MILL, "rig.nozzle_height_m", nozzle), TAUGHT, ONE))
+        return table_results(forecast(put(TIDAL_MILL, "valves.0.nozzle_height_m", nozzle), TAUGHT, ONE))
 
     low, high = results(height), results(height + more)
     assert high.fall_s.mean > low.fall_s.mean
@@ -29,7 +29,7 @@ def test_higher_falls_longer_and_hits_harder(height, more):
     assert high.impact_m_s.mean**2 / 2 <= fallen * 1.02
 
 
-PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
+PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 
 
 def warnings(setup: Setup, sequence: Sequence = PAIR) -> str:
@@ -52,9 +52,9 @@ def test_the_results_of_the_demo_table():
 def test_what_the_table_warns_of():
     shallow = replace(TIDAL_MILL, bowl=replace(TIDAL_MILL.bowl, depth_m=0.008))
     assert "reaches the floor" in warnings(shallow)
-    low = replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.03))
+    low = replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.03),))
     assert "too weakly for a jet" in warnings(low) and "nozzle hangs in the picture" in warnings(low)
     bare = replace(TIDAL_MILL, camera=replace(TIDAL_MILL.camera, front_guard=False, front_glass_m=0.1))
     assert "guard the front glass" in warnings(bare)
-    assert "No drop falls" in warnings(replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, dead_time_s=0.030)))
+    assert "No drop falls" in warnings(replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], dead_time_s=0.030),)))
     assert "sharp: take f/" in warnings(TIDAL_MILL)

@@ -93,7 +93,7 @@ def test_weighings_that_give_no_flow_say_why(weighings, says):
 def test_a_weighed_flow_narrows_what_is_believed():
     found = flow_from(weighed(2.6e-6, 3e-3, [15, 40]), WATER)
     setup, belief = with_flow(Setup(), Belief(), found)
-    assert setup.rig.flow_m3_s == found.flow_m3_s and setup.rig.flow_sd_m3_s == found.flow_sd_m3_s
+    assert setup.valves[0].flow_m3_s == found.flow_m3_s and setup.valves[0].flow_sd_m3_s == found.flow_sd_m3_s
     assert belief.flow_factor.sd < Belief().flow_factor.sd
 
 

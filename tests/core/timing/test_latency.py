@@ -12,7 +12,7 @@ from ondine.core.timing.latency import commands_for, hit_share, latency, light_p
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
 
-PAIR = Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
+PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
 
 
 def with_triggers(exposure_s: float = 0.5, **values: object) -> Setup:
@@ -30,14 +30,14 @@ def test_in_the_controllers_school_the_lag_is_gone():
     found = latency(with_triggers(), PAIR)
     assert found.light_s == pytest.approx(0.356) and found.light_sd_s == 0 and not found.problem
     assert found.open_from_s == pytest.approx(0.356 - 0.25)
-    assert commands_for(with_triggers(), PAIR).flash_us == 356_000
+    assert commands_for(with_triggers(), PAIR).flashes_us == (356_000,)
 
 
 def test_in_the_cameras_school_the_command_goes_out_earlier():
     setup = with_triggers(exposure_s=1 / 200, flash_fired_by=FlashFiredBy.CAMERA, radio=True)
     found, commands = latency(setup, PAIR), commands_for(setup, PAIR)
     assert found.light_s == pytest.approx(0.356)
-    assert commands.flash_us is None
+    assert commands.flashes_us is None
     assert commands.shutter_us == pytest.approx(356_000 - light_path(setup.triggers).lag_s * 1e6, abs=1)
     assert found.light_sd_s > 0 and not found.problem
 
@@ -58,7 +58,7 @@ def test_in_the_cameras_school_the_command_goes_out_earlier():
     ],
 )
 def test_light_that_would_be_lost_is_said(setup, flash_us, says):
-    assert says in latency(setup, PAIR.with_flash(flash_us)).problem
+    assert says in latency(setup, PAIR.with_flash(0, flash_us)).problem
 
 
 @given(st.floats(1e-4, 0.02), st.floats(1e-4, 0.02))
@@ -73,7 +73,7 @@ def test_no_window_is_never_hit_and_no_jitter_always():
     assert sheet_jitter_s(Setup(), 0.0) == pytest.approx(Setup().triggers.valve_jitter_s * math.sqrt(2))
 
 
-ONE = Sequence((Pulse(0, 22_000),), 300_000)
+ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 
 
 @given(
@@ -83,12 +83,12 @@ ONE = Sequence((Pulse(0, 22_000),), 300_000)
 def test_light_comes_when_it_is_wanted_whatever_the_path(school, release, mirror_up, radio, flash_us):
     triggers = Triggers(flash_fired_by=school, release=release, mirror_up=mirror_up, radio=radio)
     setup = replace(TIDAL_MILL, triggers=triggers, camera=replace(TIDAL_MILL.camera, exposure_s=0.6))
-    found = latency(setup, ONE.with_flash(flash_us))
+    found = latency(setup, ONE.with_flash(0, flash_us))
     assume(found.light.lag_s < flash_us / 1e6)
     assert found.light_s == pytest.approx(flash_us / 1e6)
-    commands = commands_for(setup, ONE.with_flash(flash_us))
+    commands = commands_for(setup, ONE.with_flash(0, flash_us))
     assert isinstance(commands, Commands) and commands.shutter_us >= 0
-    sent = commands.shutter_us if school is FlashFiredBy.CAMERA else commands.flash_us
+    sent = commands.shutter_us if school is FlashFiredBy.CAMERA else commands.flashes_us[0]
     assert sent + found.light.lag_s * 1e6 == pytest.approx(flash_us, abs=1)
     if not found.problem:
         assert found.open_from_s <= found.light_s <= found.open_until_s

@@ -16,20 +16,22 @@ from tests.ui.hands import PRESS, drag, place
 def test_dragging_the_flash_line_changes_flash_splash_and_words(bench, qtbot):
     chart = bench.window.bench.chart
     before = bench.window.bench.shape_words.text()
-    start = place(chart, bench.studio.composer.sequence.flash_us, 2)
+    start = place(chart, bench.studio.composer.sequence.first_flash_us, 2)
     drag(chart, start, place(chart, 290_000, 2))
-    assert abs(bench.studio.composer.sequence.flash_us - 290_000) < 1_500
+    assert abs(bench.studio.composer.sequence.first_flash_us - 290_000) < 1_500
     assert bench.window.bench.shape_words.text() != before
-    assert bench.window.bench.flash.value() == pytest.approx(bench.studio.composer.sequence.flash_us / 1000)
+    assert bench.window.bench.numbers.flash.value() == pytest.approx(
+        bench.studio.composer.sequence.first_flash_us / 1000
+    )
     # A whole drag is one step back.
     bench.window.studio.composer.undo()
-    assert bench.studio.composer.sequence.flash_us == 356_000
+    assert bench.studio.composer.sequence.first_flash_us == 356_000
 
 
 def test_a_press_on_open_air_brings_the_flash(bench, qtbot):
     chart = bench.window.bench.chart
     QTest.mouseClick(chart, PRESS, pos=QPoint(round(chart.time_scale.x((200_000) / 1e6)), 60))
-    assert abs(bench.studio.composer.sequence.flash_us - 200_000) < 1_500
+    assert abs(bench.studio.composer.sequence.first_flash_us - 200_000) < 1_500
 
 
 def test_dragging_a_pulse_its_end_and_its_curve(bench, qtbot):
@@ -52,7 +54,7 @@ def test_a_drop_cannot_be_dragged_over_the_one_before(bench, qtbot):
 
 
 def test_a_drop_that_lets_nothing_out_can_be_drawn(bench, qtbot):
-    bench.studio.composer.use_sequence(Sequence((Pulse(0, 1_000),), 300_000))
+    bench.studio.composer.use_sequence(Sequence.with_one_flash((Pulse(0, 1_000),), 300_000))
     qtbot.wait(20)
     assert bench.window.bench.shape_words.text() == "Nothing in frame"
     assert not bench.window.grab().isNull()

@@ -4,8 +4,9 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from ondine.core.timing.sequence import FlashPulse
 from ondine.ui.bench.page import WORDS_MS
-from tests.ui.hands import PRESS, drag, place
+from tests.ui.hands import PRESS, drag, place, typed
 
 
 def told(page) -> tuple[str, str, str]:
@@ -17,17 +18,19 @@ def test_the_later_intervals_follow_a_drag_and_hold_at_what_is_possible(bench, q
     four = composer.sequence.with_drop_added().with_drop_added()
     composer.use_sequence(four)
     QApplication.processEvents()
-    assert [field.value() for field in page.more] == [us / 1000 for us in four.intervals_us[1:]]
+    assert [field.value() for field in page.numbers.waits[2:]] == [us / 1000 for us in four.intervals_us[1:]]
     chart = page.chart
     at = place(chart, (four.drops[2].start_us + four.drops[2].end_us) // 2, 1)
     drag(chart, at, at + QPointF(25, 0))
     assert composer.sequence.intervals_us[1] > four.intervals_us[1]
-    assert [field.value() for field in page.more] == [us / 1000 for us in composer.sequence.intervals_us[1:]]
+    assert [field.value() for field in page.numbers.waits[2:]] == [
+        us / 1000 for us in composer.sequence.intervals_us[1:]
+    ]
     # Shorter than the drop before it is open: held at what is possible, also when it stands there already.
     for _ in range(2):
-        page.more[0].setValue(1.0)
+        page.numbers.waits[2].setValue(1.0)
         least = composer.sequence.intervals_us[1] / 1000
-        assert page.more[0].value() == least > 1.0
+        assert page.numbers.waits[2].value() == least > 1.0
 
 
 def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):
@@ -39,21 +42,21 @@ def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):
     QApplication.processEvents()
     moved = page.prediction
     # The picture and the number are there, the words on their way.
-    assert page.flash.value() == moved.sequence.flash_us / 1000 < 340
+    assert page.numbers.flash.value() == moved.sequence.first_flash_us / 1000 < 340
     assert chart._prediction is page.splash._prediction is moved
     assert told(page) == before
     qtbot.wait(2 * WORDS_MS)
     during = told(page)
     assert during[0].lower() in during[2] and during != before
-    assert page.board.buttons[next(iter(moved.shapes))].chance == next(iter(moved.shapes.values()))
+    assert page.board.buttons[next(iter(moved.first.shapes))].chance == next(iter(moved.first.shapes.values()))
     QTest.mouseMove(chart, flash - QPoint(150, 0))
     QApplication.processEvents()
     QTest.mouseRelease(chart, PRESS, pos=flash - QPoint(150, 0))
-    assert told(page)[2] == page.prediction.in_words != during[2]
+    assert told(page)[2] == page.prediction.in_words() != during[2]
 
 
 def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):
-    field = bench.window.bench.interval
+    field = bench.window.bench.numbers.interval
     field.selectAll()
     qtbot.keyClicks(field, "101.5")
     qtbot.keyClick(field, Qt.Key.Key_Return)
@@ -63,7 +66,7 @@ def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert bench.studio.composer.sequence.intervals_us == (23_000,)
     assert field.value() == 23.0
-    opening = bench.window.bench.opens[0]
+    opening = bench.window.bench.numbers.opens[0]
     opening.selectAll()
     qtbot.keyClicks(opening, "999")
     qtbot.keyClick(opening, Qt.Key.Key_Return)
@@ -71,31 +74,65 @@ def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):
 
 
 def test_wheel_and_page_keys_nudge_a_number(bench, qtbot):
-    field = bench.window.bench.flash
+    field = bench.window.bench.numbers.flash
     field.setFocus()
     qtbot.keyClick(field, Qt.Key.Key_Up)
     qtbot.keyClick(field, Qt.Key.Key_PageUp)
     qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.composer.sequence.flash_us == 357_000
+    assert bench.studio.composer.sequence.first_flash_us == 357_000
 
 
 def test_drops_are_added_and_removed(bench, qtbot):
     window = bench.window
     qtbot.keyClick(window, Qt.Key.Key_Insert)
     assert len(bench.studio.composer.sequence.drops) == 3
-    assert window.bench.more[0].isVisible() and window.bench.opens[2].isVisible()
-    qtbot.keyClick(window, Qt.Key.Key_Insert)
-    qtbot.keyClick(window, Qt.Key.Key_Insert)
-    assert len(bench.studio.composer.sequence.drops) == 4
-    assert not window.bench.add_drop.isEnabled()
-    for _ in range(3):
+    numbers = window.bench.numbers
+    assert numbers.waits[2].isVisible() and numbers.opens[2].isVisible() and not numbers.waits[1].isVisible()
+    for _ in range(6):
+        qtbot.keyClick(window, Qt.Key.Key_Insert)
+    assert len(bench.studio.composer.sequence.drops) == 8
+    # The row shows the drop in hand and its neighbours, and changes that one.
+    assert [title.text() for title in numbers.titles] == ["5 open", "6 open", "7 open", "8 open"]
+    typed(numbers.opens[1], "12.5")
+    typed(numbers.waits[3], "91")
+    made = bench.studio.composer.sequence
+    assert made.drops[5].open_us == 12_500 and made.intervals_us[6] == 91_000
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    qtbot.keyClick(window, Qt.Key.Key_2)
+    assert [title.text() for title in numbers.titles] == ["2 open", "3 open", "4 open", "5 open"]
+    for _ in range(2):
+        qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert not window.bench.numbers.add_drop.isEnabled()
+    for _ in range(7):
         qtbot.keyClick(window, Qt.Key.Key_1)
         qtbot.keyClick(window, Qt.Key.Key_Delete)
     assert len(bench.studio.composer.sequence.drops) == 1
-    assert not window.bench.interval.isEnabled()
+    assert not window.bench.numbers.interval.isEnabled()
     for _ in range(4):
         qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert len(bench.studio.composer.sequence.drops) == 3
+    assert len(bench.studio.composer.sequence.drops) == 5
+
+
+def test_flashes_are_added_taken_hold_of_moved_and_removed(bench, qtbot):
+    window, composer = bench.window, bench.studio.composer
+    numbers = window.bench.numbers
+    assert not numbers.remove.isEnabled() and numbers.flash_block.title.text() == "Flash after the trigger"
+    qtbot.keyClick(window, Qt.Key.Key_Insert, Qt.KeyboardModifier.ShiftModifier)
+    assert composer.sequence.flashes == (FlashPulse(356_000), FlashPulse(361_000, 1))
+    assert window.bench.flash_in_hand == 1 and numbers.flash_block.title.text() == "Flash 2 of 2"
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right)
+    typed(numbers.flash, "365")
+    assert composer.sequence.flashes == (FlashPulse(356_000), FlashPulse(365_000, 1))
+    # The words and the picture follow the flash in hand; nothing hangs on the second output of this table.
+    assert "no unit hangs on it" in window.bench.facts.text()
+    assert "Flash 2 at 365.0 ms" in window.bench.splash.accessibleDescription()
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    qtbot.keyClick(window, Qt.Key.Key_0)
+    assert window.bench.flash_in_hand == 0 and numbers.flash.value() == 356.0
+    qtbot.keyClick(window, Qt.Key.Key_0)
+    assert window.bench.flash_in_hand == 1
+    QTest.mouseClick(numbers.remove, PRESS)
+    assert composer.sequence.flashes == (FlashPulse(356_000),) and window.bench.flash_in_hand == 0
 
 
 def test_the_splash_and_the_chart_speak(bench):

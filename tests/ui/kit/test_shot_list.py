@@ -33,7 +33,10 @@ def test_outcomes_in_words(record, words):
 
 def test_timings_in_words():
     assert timing_words(shot()) == "95 · flash 356 ms"
-    assert timing_words(shot(sequence=Sequence((Pulse(0, 20_000),), 300_500))) == "one drop · flash 300.5 ms"
+    assert (
+        timing_words(shot(sequence=Sequence.with_one_flash((Pulse(0, 20_000),), 300_500)))
+        == "one drop · flash 300.5 ms"
+    )
 
 
 def test_a_list_of_shots_keeps_its_order(qtmodeltester):

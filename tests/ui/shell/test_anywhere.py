@@ -24,8 +24,8 @@ def test_space_fires_from_the_chart_and_return_does_not(bench, qtbot):
 @pytest.mark.parametrize("key", KEYS)
 def test_a_key_presses_the_button_that_has_the_focus_and_does_not_fire(bench, qtbot, key):
     window, before = bench.window, shots(bench)
-    window.bench.add_drop.setFocus(Qt.FocusReason.TabFocusReason)
-    qtbot.keyClick(window.bench.add_drop, key)
+    window.bench.numbers.add_drop.setFocus(Qt.FocusReason.TabFocusReason)
+    qtbot.keyClick(window.bench.numbers.add_drop, key)
     qtbot.waitUntil(lambda: len(bench.studio.composer.sequence.drops) == 3)
     bench.settle(qtbot)
     assert shots(bench) == before
@@ -43,7 +43,7 @@ def test_a_key_on_a_tag_tags_and_does_not_fire(bench, qtbot, key):
 
 def test_space_on_the_strip_or_in_a_field_does_not_fire(bench, qtbot):
     window, before = bench.window, shots(bench)
-    for where in (window.bench.strip, window.bench.flash, window.bench.shot.note):
+    for where in (window.bench.strip, window.bench.numbers.flash, window.bench.shot.note):
         where.setFocus(Qt.FocusReason.TabFocusReason)
         qtbot.keyClick(where, Qt.Key.Key_Space)
         bench.settle(qtbot)
@@ -53,7 +53,7 @@ def test_space_on_the_strip_or_in_a_field_does_not_fire(bench, qtbot):
 def test_after_a_press_of_the_mouse_space_still_fires(bench, qtbot):
     """Wet hands press a tag, then Space: that must not take the tag off again."""
     window, before = bench.window, shots(bench)
-    pressed = [window.bench.board.buttons["jet-top"], window.bench.step, window.header.undo, window.bench.fire]
+    pressed = [window.bench.board.buttons["jet-top"], window.bench.numbers.step, window.header.undo, window.bench.fire]
     for button in pressed:
         QTest.mouseClick(button, PRESS)
         bench.settle(qtbot)

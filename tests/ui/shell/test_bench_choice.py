@@ -156,4 +156,4 @@ def test_by_hand_nobody_is_offered_to_let_the_bench_pour(by_hand, qtbot):
     assert stage.rows.dispense[0].text() == "I did" and "I did" in stage.found.text()
     QTest.mouseClick(stage.rows.dispense[0], PRESS)
     by_hand.settle(qtbot)
-    assert by_hand.controller.poured == [] and by_hand.studio.bench.ledger.open_s > 0
+    assert by_hand.controller.poured == [] and by_hand.studio.bench.ledger.open_s(0) > 0

@@ -17,7 +17,7 @@ from ondine.logbook.store import Logbook
 from tests.ui.hands import PRESS
 
 CTRL = Qt.KeyboardModifier.ControlModifier
-FRIENDS = replace(TIDAL_MILL, name="Friend's", rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.5))
+FRIENDS = replace(TIDAL_MILL, name="Friend's", valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.5),))
 
 
 def taken(bench, qtbot, path) -> None:
@@ -33,11 +33,11 @@ def asked(window) -> QFileDialog:
 
 def test_a_friends_recipe_is_fired_on_ones_own_table(by_hand, qtbot, tmp_path):
     bench, path = by_hand, tmp_path / "friend.json"
-    path.write_text(write_recipe(Plan(START.with_flash(371_000), FRIENDS, TAUGHT), "High one"))
+    path.write_text(write_recipe(Plan(START.with_flash(0, 371_000), FRIENDS, TAUGHT), "High one"))
     bench.window.navigation.toggle_log()
     taken(bench, qtbot, path)
     window = bench.window
-    assert window.pages.currentWidget() is window.bench and window.bench.flash.value() == 371.0
+    assert window.pages.currentWidget() is window.bench and window.bench.numbers.flash.value() == 371.0
     # The table stays what it is: that is the one which will be fired.
     assert bench.studio.composer.setup == TIDAL_MILL
     assert (
@@ -45,7 +45,7 @@ def test_a_friends_recipe_is_fired_on_ones_own_table(by_hand, qtbot, tmp_path):
     )
     window.bench_actions.fire()
     bench.settle(qtbot)
-    assert window.in_view.shot.sequence.flash_us == 371_000
+    assert window.in_view.shot.sequence.first_flash_us == 371_000
     QTest.mouseClick(window.messages.use, PRESS)
     assert bench.studio.composer.setup == FRIENDS and not window.messages.isVisible()
     bench.studio.composer.undo()
@@ -110,14 +110,14 @@ def test_a_logbook_that_is_opened_asks_for_its_window(bench, qtbot, tmp_path):
 
 def test_ctrl_o_asks_for_a_file_and_the_window_goes_on(bench, qtbot, tmp_path):
     path = tmp_path / "friend.json"
-    path.write_text(write_recipe(Plan(START.with_flash(371_000), TIDAL_MILL, TAUGHT), "High one"))
+    path.write_text(write_recipe(Plan(START.with_flash(0, 371_000), TIDAL_MILL, TAUGHT), "High one"))
     qtbot.keyClick(bench.window, Qt.Key.Key_O, CTRL)
     dialog = asked(bench.window)
     dialog.fileSelected.emit(str(path))
     dialog.close()
     bench.studio.exchange.wait()
     bench.settle(qtbot)
-    assert bench.studio.composer.sequence.flash_us == 371_000
+    assert bench.studio.composer.sequence.first_flash_us == 371_000
 
 
 def test_ctrl_s_writes_a_recipe_that_reads_the_same(practice, qtbot, tmp_path):

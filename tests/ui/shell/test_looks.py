@@ -79,7 +79,7 @@ def test_nothing_is_clipped_too_small_or_on_top_of_another(bench, qtbot, size, d
             assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width(), button.text()
     assert not visible(window.bench, QScrollBar)
     siblings = [window.bench.chart, window.bench.strip, window.bench.fire, window.bench.splash, window.bench.shot.picture,
-                window.bench.shot.note, window.bench.board, window.bench.interval, window.bench.flash]  # fmt: skip
+                window.bench.shot.note, window.bench.board, window.bench.numbers.interval, window.bench.numbers.flash]  # fmt: skip
     boxes = [QRect(w.mapTo(window, QPoint(0, 0)), w.size()) for w in siblings]
     for i, box in enumerate(boxes):
         for other in boxes[i + 1 :]:
@@ -111,16 +111,16 @@ def test_every_control_has_a_name_and_can_be_reached_by_tab(bench, qtbot):
         reached.add(window.focusWidget())
         if window.focusWidget() is start:
             break
-    wanted = {window.bench.interval, window.bench.flash, window.bench.fire, window.bench.strip, window.bench.shot.note,
+    wanted = {window.bench.numbers.interval, window.bench.numbers.flash, window.bench.fire, window.bench.strip, window.bench.shot.note,
               window.header.log, *window.bench.board.buttons.values()}  # fmt: skip
     assert wanted <= reached
 
 
 def test_focus_can_be_seen_on_every_kind_of_control(bench, qtbot):
     window = bench.window
-    for control in (window.bench.chart, window.bench.fire, window.bench.interval, window.bench.strip,
+    for control in (window.bench.chart, window.bench.fire, window.bench.numbers.interval, window.bench.strip,
                     window.bench.shot.note, window.header.rig, window.bench.board.buttons["crown"]):  # fmt: skip
-        window.bench.add_drop.setFocus()
+        window.bench.numbers.add_drop.setFocus()
         qtbot.wait(10)
         before = grabbed(control)
         control.setFocus()

@@ -10,7 +10,7 @@ def test_the_main_job_by_keyboard_alone(bench, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_0)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.composer.sequence.flash_us == 362_000
+    assert bench.studio.composer.sequence.first_flash_us == 362_000
     qtbot.keyClick(window, Qt.Key.Key_2)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Left)
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Up)

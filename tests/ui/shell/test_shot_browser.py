@@ -20,7 +20,7 @@ def test_the_shot_is_found_in_the_log_after_a_restart(bench, qtbot):
 
 def test_looking_back_and_taking_an_old_sequence(bench, qtbot):
     window = bench.window
-    window.bench.composed.emit(lambda _: Sequence((Pulse(0, 30_000),), 200_000), "test")
+    window.bench.composed.emit(lambda _: Sequence.with_one_flash((Pulse(0, 30_000),), 200_000), "test")
     newest = window.in_view.shot.id
     qtbot.keyClick(window, Qt.Key.Key_BracketLeft)
     assert window.in_view.shot.id == newest - 1

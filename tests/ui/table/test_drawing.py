@@ -15,8 +15,8 @@ from tests.ui.hands import PRESS, drag_handle, opened
 @pytest.mark.parametrize(
     ("handle", "by", "path", "sign"),
     [
-        ("nozzle", QPointF(0, -40), "rig.nozzle_height_m", 1),
-        ("head", QPointF(0, 20), "rig.head_m", -1),
+        ("nozzle 0", QPointF(0, -40), "valves.0.nozzle_height_m", 1),
+        ("head 0", QPointF(0, 20), "valves.0.head_m", -1),
         ("rim", QPointF(20, 0), "bowl.diameter_m", 1),
         ("floor", QPointF(0, 20), "bowl.depth_m", 1),
         ("landing", QPointF(-20, 0), "bowl.landing_m", 1),
@@ -41,7 +41,7 @@ def test_a_drag_changes_the_results_where_they_stand(bench):
     opened(bench, "rig")
     drawing = bench.window.side.page.drawing
     before = drawing._results
-    drag_handle(drawing, "nozzle", QPointF(0, -30))
+    drag_handle(drawing, "nozzle 0", QPointF(0, -30))
     after = drawing._results
     assert after.fall_s.mean > before.fall_s.mean and after.impact_m_s.mean > before.impact_m_s.mean
     assert "falls" not in drawing.accessibleDescription() or f"{after.fall_s.mean * 1e3:.0f} ms" in (
@@ -53,10 +53,10 @@ def test_the_drawing_by_keyboard_alone(bench, qtbot):
     window = bench.window
     qtbot.keyClick(window, Qt.Key.Key_F2)
     drawing = window.side.page.drawing
-    assert drawing.hasFocus() and drawing.selection == "nozzle"
+    assert drawing.hasFocus() and drawing.selection == "nozzle 0"
     qtbot.keyClick(drawing, Qt.Key.Key_Up)
     qtbot.keyClick(drawing, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.371)
+    assert bench.studio.composer.setup.valves[0].nozzle_height_m == pytest.approx(0.371)
     while drawing.selection != "camera":
         qtbot.keyClick(drawing, Qt.Key.Key_Comma)
     qtbot.keyClick(drawing, Qt.Key.Key_Right)
@@ -84,13 +84,13 @@ def test_the_drawing_keeps_its_scale_while_a_hand_drags(bench):
     opened(bench, "rig")
     drawing = bench.window.side.page.drawing
     before = drawing._scale
-    start = drawing.place("nozzle")
+    start = drawing.place("nozzle 0")
     QTest.mousePress(drawing, PRESS, pos=start.toPoint())
     QTest.mouseMove(drawing, (start - QPointF(0, 120)).toPoint())
     assert drawing._scale == before
     QTest.mouseRelease(drawing, PRESS, pos=(start - QPointF(0, 120)).toPoint())
     assert drawing._scale != before
-    assert drawing.place("head").y() > 0
+    assert drawing.place("head 0").y() > 0
 
 
 @pytest.mark.parametrize("length", list(Length))
@@ -100,7 +100,7 @@ def test_the_nudge_of_the_drawing_is_a_step_of_the_unit(bench, qtbot, length):
     drawing = bench.window.side.page.drawing
     drawing.setFocus()
     qtbot.keyClick(drawing, Qt.Key.Key_Up)
-    step = bench.studio.composer.setup.rig.nozzle_height_m - 0.365
+    step = bench.studio.composer.setup.valves[0].nozzle_height_m - 0.365
     assert step == pytest.approx(0.0016 if length is Length.INCH else 0.001, abs=1e-5)
 
 
@@ -122,10 +122,10 @@ def test_a_mark_covers_neither_words_nor_another_mark(bench):
     with QPainter(picture) as p:
         painter = DrawingPainter(p, DAY, drawing._scale, TIDAL_MILL, drawing._results, Units())
         painter.room = QRectF(0, 0, 800, 600)
-        nozzle = drawing.place("nozzle")
+        nozzle = drawing.place("nozzle 0")
         painter.written.append(QRectF(nozzle.x() - 120, nozzle.y() + 12, 110, 17))
         for number in (1, 2, 3):
-            painter._mark("nozzle", number, grips, 0)
+            painter._mark("nozzle 0", number, grips, 0)
     words, *marks = painter.written
     assert len(marks) == 3
     for index, mark in enumerate(marks):

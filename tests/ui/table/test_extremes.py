@@ -30,7 +30,7 @@ from ondine.ui.table.stages import STAGES
 from tests.ui.hands import grabbed, opened
 
 KEYS = [stage.key for stage in STAGES]
-ONE_WEAK = Sequence((Pulse(0, 1_000),), 300_000)
+ONE_WEAK = Sequence.with_one_flash((Pulse(0, 1_000),), 300_000)
 FOUR = START
 while len(FOUR.drops) < 4:
     FOUR = FOUR.with_drop_added()
@@ -47,8 +47,8 @@ TABLES: dict[str, tuple[Setup, Sequence]] = {
     "fresh": (Setup(), START),
     "no drop falls": (TIDAL_MILL, ONE_WEAK),
     "four drops": (TIDAL_MILL, FOUR),
-    "tall": (replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, nozzle_height_m=2.5, head_m=1.5)), START),
-    "low": (replace(TIDAL_MILL, rig=replace(TIDAL_MILL.rig, nozzle_height_m=0.02)), START),
+    "tall": (replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=2.5, head_m=1.5),)), START),
+    "low": (replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.02),)), START),
     "four flashes": (replace(TIDAL_MILL, light=Light(MANY)), START),
     "close up": (replace(TIDAL_MILL, camera=replace(TIDAL_MILL.camera, magnification=1.5)), START),
     "far away": (replace(TIDAL_MILL, camera=with_magnification(TIDAL_MILL.camera, 0.03)), START),
@@ -63,7 +63,7 @@ TABLES: dict[str, tuple[Setup, Sequence]] = {
             TIDAL_MILL,
             method=Method.OBJECT,
             box=Box(in_use=True, step_us=7_000, most_us=90_000),
-            triggers=Triggers(flash_fired_by=FlashFiredBy.CAMERA, release=Release.HAND, mirror_up=False, slave=True),
+            triggers=Triggers(flash_fired_by=FlashFiredBy.CAMERA, release=Release.HAND, mirror_up=False),
         ),
         START,
     ),
@@ -113,7 +113,7 @@ def test_the_whole_table_fits_the_drawing(name):
     room = QRectF(0, 0, 780, 740)
     scale = Elevation.fitting(setup, room, 520)
     left, right, top, foot = reach_m(setup)
-    for x, height in ((left, top), (right, -foot), (0.0, setup.rig.nozzle_height_m)):
+    for x, height in ((left, top), (right, -foot), (0.0, setup.valves[0].nozzle_height_m)):
         spot = scale.point(x, height)
         assert room.adjusted(-1, -1, 1, 1).contains(spot), (x, height)
         assert scale.spot_m(spot) == pytest.approx((x, height))
@@ -137,7 +137,7 @@ def test_a_nudge_moves_only_along_its_arrow():
     assert path == "camera.front_glass_m" and value == pytest.approx(0.221)
     ((path, value),) = nudged(TIDAL_MILL, grips["camera"], 0, 1, 0.005)
     assert path == "camera.height_m" and value == pytest.approx(0.036)
-    assert nudged(TIDAL_MILL, grips["nozzle"], 1, 0, 0.001) == []
+    assert nudged(TIDAL_MILL, grips["nozzle 0"], 1, 0, 0.001) == []
     ((path, value),) = nudged(TIDAL_MILL, grips["rim"], 1, 0, 0.001)
     assert path == "bowl.diameter_m" and value == pytest.approx(0.262)
     ((path, value),) = nudged(TIDAL_MILL, grips["floor"], 0, -1, 0.001)

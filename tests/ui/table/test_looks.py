@@ -81,14 +81,14 @@ def test_every_control_of_a_stage_has_a_name_and_is_reached_by_tab(bench, key):
 def test_focus_is_seen_on_the_marks_and_on_every_kind_of_field(bench, qtbot, theme):
     bench.window.set_theme(theme)
     stage = opened(bench, "rig")
-    form = stage.flashes.currentWidget()
+    form = stage.flashes.form
     shown = [
         bench.window.side.edge.marks["valve"],
         bench.window.side.page.drawing,
         stage.form.fields["bowl.depth_m"],
         form.fields["light.units.0.place"],
         form.fields["light.units.0.guard"],
-        stage.add,
+        stage.flashes.add,
     ]
     for control in shown:
         bench.window.header.log.setFocus()

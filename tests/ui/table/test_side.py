@@ -42,7 +42,7 @@ def test_a_restart_brings_back_all_that_was_done_at_the_table(bench, qtbot):
     tools.library.keep_flash(1)
     tools.light.rate_frame("subject", RatedFrame(tools.light.settings_of_trial(), BLACK))
     tools.light.set_clouding(1.5)
-    tools.editor.edit("rig.nozzle_height_m", 0.42)
+    tools.editor.edit("valves.0.nozzle_height_m", 0.42)
     bench.settle(qtbot)
     bench.window.close()
     claimed = claim(bench.path)
@@ -52,7 +52,7 @@ def test_a_restart_brings_back_all_that_was_done_at_the_table(bench, qtbot):
     )  # fmt: skip
     kept = TableTools(again, ShotInView())
     try:
-        assert again.composer.setup.rig.nozzle_height_m == 0.42
+        assert again.composer.setup.valves[0].nozzle_height_m == 0.42
         assert kept.valve.weighings[0].grams == 1.61 and kept.editor.units.length is Length.CM
         assert all(kept.checks.focus.done) and kept.checks.focus.moved(again.composer.setup) == (
             "Nozzle over the water",

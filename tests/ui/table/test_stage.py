@@ -19,7 +19,7 @@ def test_a_stage_follows_what_is_changed_elsewhere(bench, key):
     stage = opened(bench, key)
     other = TIDAL_MILL
     for path, value in (
-        ("rig.nozzle_height_m", 0.41), ("rig.orifice_diameter_m", 2.1e-3), ("bowl.depth_m", 0.06),
+        ("valves.0.nozzle_height_m", 0.41), ("valves.0.orifice_diameter_m", 2.1e-3), ("bowl.depth_m", 0.06),
         ("mix.glycerine_mass_fraction", 0.31), ("camera.iso", 400), ("light.max_iso", 1600), ("light.background_m", 0.5),
         ("triggers.flash_fired_by", FlashFiredBy.CAMERA), ("box.step_us", 2_000), ("method", Method.DRIP), ("name", "Another"),
         ("light.units.0.zoom_mm", 70.0),
@@ -43,14 +43,14 @@ def test_a_stage_follows_what_is_changed_elsewhere(bench, key):
 
 def test_wheel_and_shift_step_a_field_finely_and_coarsely(bench, qtbot):
     stage = opened(bench, "rig")
-    field = stage.form.fields["rig.nozzle_height_m"]
+    field = stage.valves.form.fields["valves.0.nozzle_height_m"]
     field.setFocus()
     qtbot.keyClick(field, Qt.Key.Key_Up)
-    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.366)
+    assert bench.studio.composer.setup.valves[0].nozzle_height_m == pytest.approx(0.366)
     qtbot.keyClick(field, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.371)
+    assert bench.studio.composer.setup.valves[0].nozzle_height_m == pytest.approx(0.371)
     qtbot.keyClick(field, Qt.Key.Key_PageDown)
-    assert bench.studio.composer.setup.rig.nozzle_height_m == pytest.approx(0.366)
+    assert bench.studio.composer.setup.valves[0].nozzle_height_m == pytest.approx(0.366)
 
 
 def test_letters_are_text_in_a_stage_and_digits_do_not_leave_it(bench, qtbot):
@@ -84,13 +84,14 @@ def test_no_field_of_the_set_up_is_out_of_reach():
     )
 
     reachable = {"name", "method", *stage_liquid.MEASURED, *stage_rig.PLACES, *stage_trigger.LAGS}
-    for module in (stage_colour, stage_dials, stage_expose, stage_frame, stage_freeze, stage_liquid, stage_valve):
+    for module in (stage_colour, stage_dials, stage_expose, stage_frame, stage_freeze, stage_liquid):
         reachable |= set(module.FIELDS)
     reachable |= {*stage_trigger.ALWAYS, *stage_trigger.TIMES}
+    reachable |= {f"valves.0.{n}" for n in (*stage_valve.FIELDS, *stage_rig.VALVE)}
     reachable |= {f"light.units.0.{n}" for n in (*stage_flash.LEFT, *stage_flash.RIGHT, *stage_rig.FLASH)}
     elsewhere = {
         "camera.name", "camera.sensor_width_m", "camera.pupil_ratio", "camera.water_line_share", "other",
-        "rig.flow_sd_m3_s", "rig.dead_time_sd_s",
+        "valves.0.flow_sd_m3_s", "valves.0.dead_time_sd_s", "valves.0.liquid",
     }  # fmt: skip
     for path, _ in leaves(TIDAL_MILL):
         skipped = path.startswith(("beliefs.", "light.units.1.")) or ".durations." in path

@@ -19,6 +19,6 @@ def test_the_dial_card_and_the_shot_logged_by_hand(by_hand, qtbot):
     assert "Wait 2 75 ms" in bench.window.side.card.accessibleDescription()
     qtbot.keyClick(bench.window.side.card, Qt.Key.Key_Space)
     bench.settle(qtbot)
-    assert bench.window.in_view.shot.sequence.flash_us == 355_000 and bench.controller.fired == []
+    assert bench.window.in_view.shot.sequence.first_flash_us == 355_000 and bench.controller.fired == []
     assert bench.window.pages.currentWidget() is bench.window.side.card
     assert not any(bench.window.side.card._changed)

@@ -39,13 +39,13 @@ def test_powers_outside_the_unit_and_a_dial_that_counts_speed(bench):
 
 def test_flashes_come_and_go(bench):
     stage = opened(bench, "rig")
-    QTest.mouseClick(stage.add, PRESS)
+    QTest.mouseClick(stage.flashes.add, PRESS)
     assert [f.name for f in bench.studio.composer.setup.light.units] == ["Unit A", "Unit B", "Unit C"]
-    stage.which.setCurrentIndex(2)
-    QTest.mouseClick(stage.remove, PRESS)
+    stage.flashes.which.setCurrentIndex(2)
+    QTest.mouseClick(stage.flashes.remove, PRESS)
     assert len(bench.studio.composer.setup.light.units) == 2
     drag_handle(bench.window.side.page.drawing, "flash 1", QPointF(20, -10))
-    assert stage.which.currentText() == "Unit B"
+    assert stage.flashes.which.currentText() == "Unit B"
 
 
 def test_a_unit_of_the_library_stands_where_the_one_before_stood(bench):

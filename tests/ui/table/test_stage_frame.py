@@ -10,7 +10,7 @@ def test_focus_is_ticked_and_asked_for_again_when_the_nozzle_moves(bench):
     for pressed in stage.focus.buttons:
         QTest.mouseClick(pressed, PRESS)
     assert bench.window.side.edge.marks["frame"].share == 1.0 and stage.moved.text() == ""
-    bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.40)
+    bench.window.side.tools.editor.edit("valves.0.nozzle_height_m", 0.40)
     assert "nozzle over the water" in stage.moved.text() and "Focus again" in stage.moved.text()
     assert bench.window.side.edge.marks["frame"].share == 0.0
 

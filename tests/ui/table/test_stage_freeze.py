@@ -7,7 +7,7 @@ from tests.ui.hands import PRESS, opened, typed
 
 def test_dragging_the_power_and_both_schools(bench, qtbot):
     stage = opened(bench, "freeze")
-    bench.studio.composer.use_sequence(bench.studio.composer.sequence.with_flash(345_000))
+    bench.studio.composer.use_sequence(bench.studio.composer.sequence.with_flash(0, 345_000))
     assert stage.rows and stage.rows[0].worst_px < stage.rows[-1].worst_px
     room = stage.chart._room()
     start = QPointF(stage.chart._x(1 / 64), room.center().y())
@@ -35,11 +35,11 @@ def test_waiting_is_offered_where_it_buys_more_than_a_stop(bench):
     stage = opened(bench, "freeze")
     found = None
     for flash_us in range(351_000, 357_000, 250):
-        bench.studio.composer.use_sequence(bench.studio.composer.sequence.with_flash(flash_us))
+        bench.studio.composer.use_sequence(bench.studio.composer.sequence.with_flash(0, flash_us))
         if stage.waiting is not None:
             found = flash_us
             break
     assert found is not None and "ms" in stage.wait_words.text()
     wait = stage.waiting.wait_us
     QTest.mouseClick(stage.wait, PRESS)
-    assert bench.studio.composer.sequence.flash_us == found + wait
+    assert bench.studio.composer.sequence.first_flash_us == found + wait

@@ -9,7 +9,7 @@ def test_set_ups_are_kept_compared_and_restored(bench, qtbot):
     QTest.mouseClick(stage.keep, PRESS)
     bench.settle(qtbot)
     assert stage.kept.list.item(0).text() == "Tidal Mill" and bench.window.side.edge.marks["keep"].share == 1.0
-    bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.22)
+    bench.window.side.tools.editor.edit("valves.0.nozzle_height_m", 0.22)
     stage.kept.list.setCurrentRow(0)
     table = stage.kept.table
     assert table.rowCount() == 1
@@ -34,11 +34,11 @@ def test_a_file_that_is_no_set_up_is_refused_with_its_path(bench, qtbot, tmp_pat
     exchange.read(bad)
     exchange.wait()
     bench.settle(qtbot)
-    assert "setup.rig.nozzle_height_m" in bench.window.messages.text()
+    assert "setup.valves.0.nozzle_height_m" in bench.window.messages.text()
     assert bench.studio.composer.setup == TIDAL_MILL
     good = tmp_path / "good.json"
     bench.window.side.tools.library.write_file(good)
-    bench.window.side.tools.editor.edit("rig.nozzle_height_m", 0.3)
+    bench.window.side.tools.editor.edit("valves.0.nozzle_height_m", 0.3)
     exchange.read(good)
     exchange.wait()
     bench.settle(qtbot)

@@ -18,10 +18,10 @@ def test_the_bowl_remembers_its_drops_until_it_is_changed(bench, qtbot):
 
 
 def test_a_limit_that_what_is_in_hand_breaks_is_said_at_once_and_again_before_firing(bench, qtbot):
-    long = Sequence((Pulse(0, 150_000), Pulse(300_000, 20_000)), 600_000)
+    long = Sequence.with_one_flash((Pulse(0, 150_000), Pulse(300_000, 20_000)), 600_000)
     bench.studio.composer.use_sequence(long)
     stage = opened(bench, "valve")
-    assert bench.window.side.tools.editor.edit("rig.max_open_us", 30_000)
+    assert bench.window.side.tools.editor.edit("valves.0.max_open_us", 30_000)
     refusal = bench.window.side.page.refusal
     assert "over the valve's limit of 30 ms" in refusal.text()
     # Black on black it said nothing once.

@@ -14,7 +14,7 @@ def test_weighing_driven_by_the_bench(bench, qtbot):
     assert stage.rows.grams[0].value() == 1.60 and stage.flow is not None
     assert "dead time" in stage.found.text() and stage.warning.text() == ""
     QTest.mouseClick(stage.use, PRESS)
-    assert bench.studio.composer.setup.rig.flow_m3_s == pytest.approx(stage.flow.flow_m3_s)
+    assert bench.studio.composer.setup.valves[0].flow_m3_s == pytest.approx(stage.flow.flow_m3_s)
     assert bench.window.side.edge.marks["valve"].share == 1.0
     # A third weighing that cannot be true.
     typed(stage.rows.grams[2], "4.5")
@@ -37,4 +37,4 @@ def test_priming_flows_while_held_and_a_test_drop_falls_into_the_bowl(bench, qtb
     assert bench.controller.poured[-1].open_us == bench.studio.composer.sequence.drops[0].open_us
     QTest.mouseClick(stage.refilled, PRESS)
     bench.settle(qtbot)
-    assert bench.controller.fillings == 1 and bench.studio.bench.ledger.open_s == 0
+    assert bench.controller.fillings == 1 and bench.studio.bench.ledger.open_s(0) == 0

@@ -19,8 +19,10 @@ from ondine.bench.protocol import BenchError, Clock, Dispensed, FiringReport, Po
 from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.frame import Frame, take_frame
 from ondine.bench.simulated.hidden import HiddenRig, Luck
-from ondine.core.setup import Release, Setup
+from ondine.bench.simulated.lights import Light, fire_lights
+from ondine.core.setup import Setup
 from ondine.core.timing.commands import Commands
+from ondine.core.timing.limits import Outputs
 from ondine.core.timing.sequence import Sequence
 from ondine.picture.look import Look
 
@@ -43,7 +45,7 @@ LONGEST_AFTERMATH_S = 0.15
 
 @dataclass
 class SimulatedTable:
-    """What controller and camera share: the hidden rig, the reservoir's level, the light, the shots so far."""
+    """What controller and camera share: the hidden rig, the reservoir's level, the flashes, the shots so far."""
 
     seed: int
     clock: Clock
@@ -52,22 +54,29 @@ class SimulatedTable:
     look: Look = field(default_factory=Look)
     shots: int = 0
     rig: HiddenRig = field(init=False)
-    head_m: float = field(init=False)
-    flashed_s: float | None = None
+    heads_m: dict[int, float] = field(init=False)
+    """Level of each reservoir that is not full, by the number of its valve."""
+    flashed_s: dict[int, float] = field(default_factory=dict)
+    """When each unit flashed last, by its number."""
 
     def __post_init__(self) -> None:
         self.rig = HiddenRig.from_seed(self.seed)
         self.refill()
 
     def refill(self) -> None:
-        """Fill the reservoir to its mark."""
-        self.head_m = self.rig.head_m
+        """Fill the reservoirs to their marks."""
+        self.heads_m = {}
 
-    def draw(self, open_s: float) -> float:
-        """Let liquid out of the reservoir while the valve is open [s]; return its volume [m3]."""
-        flows_s = max(open_s - self.rig.dead_time_s, 0.0)
-        volume = float(self.rig.discharge_m3_s_sqrt_m * math.sqrt(max(self.head_m, 0.0)) * flows_s)
-        self.head_m -= volume / self.rig.reservoir_area_m2
+    def head_m(self, valve: int) -> float:
+        """Level of a valve's reservoir."""
+        return self.heads_m.get(valve, self.rig.head_m)
+
+    def draw(self, valve: int, open_s: float) -> float:
+        """Let liquid out of a reservoir while its valve is open [s]; return its volume [m3]."""
+        rig, head = self.rig.of_valve(self.seed, valve), self.head_m(valve)
+        flows_s = max(open_s - rig.dead_time_s, 0.0)
+        volume = float(rig.discharge_m3_s_sqrt_m * math.sqrt(max(head, 0.0)) * flows_s)
+        self.heads_m[valve] = head - volume / rig.reservoir_area_m2
         return volume
 
 
@@ -128,14 +137,17 @@ class SimulatedCamera:
                 process.join()
             self._worker = None
 
-    def expose(self, sequence: Sequence, setup: Setup, shot: int, head_m: float, lit: bool, taken_at: datetime) -> None:
-        """Take one frame of a firing. Returns at once."""
+    def expose(
+        self, sequence: Sequence, lights: tuple[Light, ...], setup: Setup, shot: int, heads_m: tuple[float, ...],
+        taken_at: datetime,
+    ) -> None:  # fmt: skip
+        """Take one frame of a firing, by the light that fell. Returns at once."""
         folder = self._folder
         if folder is None or self._closed:
             return
         from multiprocessing import active_children
 
-        frame = Frame(self._table.seed, self._table.look, sequence, setup, shot, head_m, lit, taken_at)
+        frame = Frame(self._table.seed, self._table.look, sequence, setup, shot, heads_m, lights, taken_at)
         others = set(active_children())
         try:
             self._worker = self._worker or _process()
@@ -171,6 +183,7 @@ class SimulatedController:
     """Runs sequences on the simulated table and tells the camera when light fell."""
 
     name = "Simulated bench"
+    outputs: Outputs | None = Outputs()
 
     def __init__(self, table: SimulatedTable, camera: SimulatedCamera) -> None:
         self._table = table
@@ -179,44 +192,34 @@ class SimulatedController:
     def fire(self, commands: Commands, setup: Setup) -> FiringReport:
         """See `Controller.fire`."""
         table, sequence = self._table, commands.sequence
-        if table.head_m <= 0:
+        used = {pulse.valve for pulse in sequence.drops}
+        if min(table.head_m(valve) for valve in used) <= 0:
             raise BenchError(EMPTY)
         fired_at = table.clock()
         table.shots += 1
         luck = Luck.of_shot(table.rig, table.seed, table.shots, len(sequence.drops))
-        light_us = _light_us(table.rig, luck, commands, setup)
-        flashes_s = table.ticks() + light_us / 1e6
-        ready = _recycled(table, flashes_s, setup.light.power)
-        seen = _shutter_is_open(table.rig, luck, commands, setup, light_us)
-        if ready and not commands.dark:
-            table.flashed_s = flashes_s
-        lit = ready and seen and not commands.dark
-        self._camera.expose(sequence.with_flash(light_us), setup, table.shots, table.head_m, lit, fired_at)
+        lights = fire_lights(table.rig, table.flashed_s, table.ticks(), luck, commands, setup)
+        heads_m = tuple(table.head_m(valve) for valve in range(len(setup.valves)))
+        self._camera.expose(sequence, lights.saw, setup, table.shots, heads_m, fired_at)
         for pulse in sequence.drops:
-            table.draw(pulse.open_us / 1e6)
-        last_us = max(light_us, sequence.drops[-1].end_us)
-        table.sleep(last_us / 1e6 + LONGEST_AFTERMATH_S)
-        note = "" if seen else "the shutter was shut when the flash fired"
-        if commands.dark:
-            note = "flash off"
-        elif not ready:
-            note = "flash not ready"
-        return FiringReport(fired_at, sequence.flash_us, note)
+            table.draw(pulse.valve, pulse.open_us / 1e6)
+        table.sleep(max(sequence.last_closing_us, lights.last_us) / 1e6 + LONGEST_AFTERMATH_S)
+        return FiringReport(fired_at, tuple(flash.at_us for flash in sequence.flashes), lights.failed)
 
     def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:
         """See `Controller.pour`. A scale stands under the simulated nozzle."""
         table, volume, done = self._table, 0.0, 0
         rng = np.random.default_rng([table.seed, table.shots, 11])
         while done < pour.pulses:
-            if table.head_m <= 0:
+            if table.head_m(pour.valve) <= 0:
                 raise BenchError(EMPTY)
             jitter = 1 + table.rig.volume_jitter * rng.standard_normal()
-            volume += table.draw(pour.open_us / 1e6) * jitter
+            volume += table.draw(pour.valve, pour.open_us / 1e6) * jitter
             table.sleep(pour.period_us / 1e6)
             done += 1
             if not goes_on(done):
                 break
-        grams = volume * fluid_of(setup).density * 1e3 + SCALE_ERROR_G * rng.standard_normal()
+        grams = volume * fluid_of(setup, pour.valve).density * 1e3 + SCALE_ERROR_G * rng.standard_normal()
         return Dispensed(done, round(max(grams, 0.0) / SCALE_STEP_G) * SCALE_STEP_G)
 
     def refilled(self) -> None:
@@ -261,35 +264,3 @@ def _end_with_parent() -> None:
         os._exit(1)
 
     threading.Thread(target=watch, name="parent-watch", daemon=True).start()
-
-
-def _light_us(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup) -> int:
-    """When the flash really lights, from the trigger."""
-    radio = rig.radio_lag_s if setup.triggers.radio else 0.0
-    if commands.flash_us is not None:
-        return round(commands.flash_us + radio * 1e6)
-    assert commands.shutter_us is not None, "something has to fire the flash"
-    return max(0, round(commands.shutter_us + (_camera_lag_s(rig, luck, setup) + radio) * 1e6))
-
-
-def _shutter_is_open(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup, light_us: int) -> bool:
-    if commands.flash_us is None or commands.shutter_us is None:
-        # The camera lights the flash when it is open; a hand holds it open from before the trigger.
-        return True
-    opens_us = commands.shutter_us + _camera_lag_s(rig, luck, setup) * 1e6
-    return opens_us <= light_us <= opens_us + setup.camera.exposure_s * 1e6
-
-
-def _camera_lag_s(rig: HiddenRig, luck: Luck, setup: Setup) -> float:
-    mirror = 0.0 if setup.triggers.mirror_up else 0.048
-    infrared = 0.038 if setup.triggers.release is Release.INFRARED else 0.0
-    return rig.camera_lag_s + luck.shutter_s + mirror + infrared
-
-
-def recycle_s(power: float) -> float:
-    """Time the simulated flash needs before it can fire again."""
-    return 0.15 + 12.0 * power
-
-
-def _recycled(table: SimulatedTable, at_s: float, power: float) -> bool:
-    return table.flashed_s is None or at_s - table.flashed_s >= recycle_s(power)

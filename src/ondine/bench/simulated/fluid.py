@@ -19,9 +19,12 @@ class Fluid:
     tension: float
 
 
-def fluid_of(setup: Setup) -> Fluid:
-    """Tell the liquid of a set-up: log-linear in glycerine and fat, thinner when warm, slimy with gum."""
-    mix = setup.mix
+def fluid_of(setup: Setup, valve: int | None = None) -> Fluid:
+    """Tell the liquid of the bowl, or what falls from a valve.
+
+    Log-linear in glycerine and fat, thinner when warm, slimy with gum.
+    """
+    mix = setup.mix if valve is None else setup.mix_of(valve)
     share, warm = mix.glycerine_mass_fraction, mix.temperature_c - 20
     thickness = math.exp(2.9 * share + 4.0 * share**4) * math.exp(-0.024 * warm * (1 + share))
     thickness *= math.exp(0.72 * mix.milk_mass_fraction + 2.2 * mix.cream_mass_fraction)

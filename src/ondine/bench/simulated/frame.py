@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.lights import Light
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Sequence
 from ondine.picture.lamps import lamps_of
@@ -18,15 +19,15 @@ from ondine.picture.look import Look
 
 @dataclass(frozen=True)
 class Frame:
-    """All that decides one picture. `lit` is false when the flash stayed dark."""
+    """All that decides one picture: `heads_m` are the levels of the reservoirs, `lights` what reached the sensor."""
 
     seed: int
     look: Look
     sequence: Sequence
     setup: Setup
     shot: int
-    head_m: float
-    lit: bool
+    heads_m: tuple[float, ...]
+    lights: tuple[Light, ...]
     taken_at: datetime
 
 
@@ -38,18 +39,28 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
     from ondine.bench.simulated.world import happen
     from ondine.picture.exposure import expose, picture_size, trace
 
-    camera = frame.setup.camera
-    rig = HiddenRig.from_seed(frame.seed)
+    setup, camera = frame.setup, frame.setup.camera
+    rigs = rigs_of(frame.seed, setup)
     noise_seed = frame.seed * 100_003 + frame.shot
-    if not frame.lit:
+    if not frame.lights:
         width, height = picture_size(camera)
-        return expose(np.zeros((height, width, 3), dtype=np.float32), camera, rig.room_lux, noise_seed)
-    luck = Luck.of_shot(rig, frame.seed, frame.shot, len(frame.sequence.drops))
-    what = happen(rig, luck, frame.setup, frame.sequence, frame.head_m)
-    flash_s = frame.sequence.flash_us / 1e6
-    scenes = [scene_at(what, flash_s + t) for t in light_instants_s(frame.setup.light.power)]
-    look = frame.look.under(lamps_of(frame.setup))
-    return expose(trace(scenes, look, camera, noise_seed), camera, rig.room_lux, noise_seed)
+        return expose(np.zeros((height, width, 3), dtype=np.float32), camera, rigs[0].room_lux, noise_seed)
+    luck = Luck.of_shot(rigs[0], frame.seed, frame.shot, len(frame.sequence.drops))
+    what = happen(rigs, luck, setup, frame.sequence, frame.heads_m)
+    exposures = []
+    for light in frame.lights:
+        # On a dark frame each flash adds what its own units show of its own instant.
+        units = tuple(setup.light.units[n] for n in light.units)
+        look = frame.look.under(lamps_of(replace(setup, light=replace(setup.light, units=units))))
+        scenes = [scene_at(what, light.at_us / 1e6 + t) for t in light_instants_s(units[0].power)]
+        exposures.append(trace(scenes, look, camera, noise_seed))
+    return expose(np.sum(exposures, axis=0, dtype=np.float32), camera, rigs[0].room_lux, noise_seed)
+
+
+def rigs_of(seed: int, setup: Setup) -> tuple[HiddenRig, ...]:
+    """Return the hidden numbers of each of a table's valves."""
+    rig = HiddenRig.from_seed(seed)
+    return tuple(rig.of_valve(seed, valve) for valve in range(len(setup.valves)))
 
 
 def take_frame(frame: Frame, folder: Path) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -32,6 +32,14 @@ class HiddenRig:
     camera_jitter_s: float
     radio_lag_s: float
     room_lux: float
+
+    def of_valve(self, seed: int, valve: int) -> HiddenRig:
+        """Return the same rig as it is at another of its valves, from 0: each valve has numbers of its own."""
+        if valve == 0:
+            return self
+        other = HiddenRig.from_seed(seed + 7919 * valve)
+        own = ("valve_lag_s", "neck_share", "exit_speed_m_s", "discharge_m3_s_sqrt_m", "dead_time_s", "height_offset_m")
+        return replace(self, **{name: getattr(other, name) for name in own})
 
     @staticmethod
     def from_seed(seed: int) -> HiddenRig:
@@ -73,6 +81,11 @@ class Luck:
     phase: float
     bubbles: bool
     shutter_s: float = 0.0
+    wild: tuple[float, ...] = ()
+
+    def wildness(self, drop: int) -> float:
+        """How much faster than it should be the jet is that a drop throws out of an open crater."""
+        return self.wild[drop] if drop < len(self.wild) else 1.0
 
     @staticmethod
     def of_shot(rig: HiddenRig, seed: int, shot: int, drops: int) -> Luck:
@@ -86,4 +99,5 @@ class Luck:
             phase=float(rng.uniform(0, 2 * np.pi)),
             bubbles=bool(rng.random() < rig.bubble_odds),
             shutter_s=float(rng.normal(0, rig.camera_jitter_s)),
+            wild=tuple(np.exp(rng.normal(-0.2, 0.4, drops)).tolist()),
         )

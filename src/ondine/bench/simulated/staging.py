@@ -6,7 +6,9 @@ import math
 
 import numpy as np
 
-from ondine.bench.simulated.world import FallingDrop, Happening, Umbrella
+from ondine.bench.simulated.falls import FallingDrop, same_spot
+from ondine.bench.simulated.splashes import Splash, Umbrella
+from ondine.bench.simulated.world import Happening
 from ondine.picture.scene import Blob, Column, Crown, Scene, Sheet
 
 MM = 1e3
@@ -18,80 +20,74 @@ def scene_at(what: Happening, time_s: float) -> Scene:
     """Stage everything that can be seen at a time of the firing [s]."""
     scene = Scene()
     _stage_drops(scene, what, time_s)
-    _stage_pool(scene, what, time_s)
-    _stage_crown(scene, what, time_s)
-    _stage_jet(scene, what, time_s)
-    for umbrella in what.umbrellas:
-        _stage_umbrella(scene, umbrella, what, time_s)
-    if what.luck.bubbles:
-        _stage_bubbles(scene, what, time_s)
+    splash = _latest(what, time_s)
+    if splash is not None:
+        _stage_pool(scene, splash, time_s)
+        _stage_crown(scene, splash, what, time_s)
+        _stage_jet(scene, splash, time_s)
+        for umbrella in splash.umbrellas:
+            _stage_umbrella(scene, umbrella, what, time_s)
+        if what.luck.bubbles:
+            _stage_bubbles(scene, what)
     return scene
 
 
+def _latest(what: Happening, now: float) -> Splash | None:
+    """The splash that stands in the picture: the last that has begun where the first drop came down."""
+    begun = [s for s in what.splashes if s.cavity.opened < now and same_spot(s.drop, what.drops[0])]
+    return begun[-1] if begun else None
+
+
 def _stage_drops(scene: Scene, what: Happening, now: float) -> None:
-    met = {number: u.met for number, u in zip(what.caught, what.umbrellas, strict=True)}
-    for number, drop in enumerate(what.drops):
-        if drop.released <= now < min(drop.landed, met.get(number, math.inf)):
+    for drop in (*what.drops, *what.joined):
+        if drop.flies(now):
             # The lowest mode of a drop of 4 to 5 mm: some thirty swings a second.
             swing = drop.wobble * math.cos(2 * math.pi * 31 * (4.9e-3 / drop.diameter) ** 1.5 * (now - drop.released))
             radius = drop.diameter / 2 * MM
             across, upright = radius * (1 + swing), radius * (1 - 2 * swing)
-            scene.blobs.append(Blob(drop.aside * MM, 0.0, drop.height(now) * MM, across, upright))
+            scene.blobs.append(Blob(drop.across * MM, -drop.near * MM, drop.height(now) * MM, across, upright))
 
 
-def _stage_pool(scene: Scene, what: Happening, now: float) -> None:
-    first = what.drops[0]
-    since = now - first.landed
-    if since <= 0:
-        return
-    cavity = what.cavities[0]
-    if since < 0.0025:
-        scene.blobs.append(_entering(first, since))
+def _stage_pool(scene: Scene, splash: Splash, now: float) -> None:
+    cavity, drop = splash.cavity, splash.drop
+    since = now - cavity.opened
+    if since < 0.0025 and not splash.in_crater:
+        scene.blobs.append(_entering(drop, since))
     if now < cavity.closed:
         radius = float(cavity.track(now)[0]) * MM
         scene.pool.crater_radius = radius
-        scene.pool.crater_depth = radius * min(1.0, since / 0.004) * 0.95
-        spread = since
-    else:
-        spread = now - cavity.closed
-        scene.pool.ripple_height = 0.55 * math.exp(-spread / 0.12)
-    if now >= cavity.closed:
-        scene.pool.ripple_length = 6.5
-        scene.pool.ripple_front = 9.0 + SPREADS * spread * MM
-        scene.pool.ripple_width = 9.0 + 0.12 * spread * MM
-    for number, drop in enumerate(what.drops[1:], start=1):
-        if number not in what.caught and now > drop.landed:
-            _stage_second_splash(scene, drop, now - drop.landed)
+        deep = 1.0 if splash.in_crater else min(1.0, since / 0.004)
+        scene.pool.crater_depth = radius * deep * 0.95
+        return
+    spread = now - cavity.closed
+    scene.pool.ripple_height = 0.55 * math.exp(-spread / 0.12)
+    scene.pool.ripple_length = 6.5
+    scene.pool.ripple_front = 9.0 + SPREADS * spread * MM
+    scene.pool.ripple_width = 9.0 + 0.12 * spread * MM
 
 
 def _entering(drop: FallingDrop, since: float) -> Blob:
     radius = drop.diameter / 2 * MM
     sunk = drop.impact_speed * since * MM * 0.6
     return Blob(
-        drop.aside * MM, 0.0, radius * 0.7 - sunk, radius * (1 + 60 * since), radius * max(0.3, 1 - 250 * since)
+        drop.across * MM,
+        -drop.near * MM,
+        radius * 0.7 - sunk,
+        radius * (1 + 60 * since),
+        radius * max(0.3, 1 - 250 * since),
     )
 
 
-def _stage_second_splash(scene: Scene, drop: FallingDrop, since: float) -> None:
-    """A later drop that hits the pool: its own, shallower bowl and a low crown."""
-    if since < 0.03:
-        size = drop.diameter * MM * (0.7 + 1.4 * math.sin(math.pi * since / 0.06))
-        scene.pool.crater_radius = max(size, scene.pool.crater_radius if scene.pool.crater_depth else 0.0)
-        scene.pool.crater_depth = max(scene.pool.crater_depth, 0.7 * size)
-        if since < 0.016 and scene.crown.height == 0:
-            lift = math.sin(math.pi * min(since / 0.016, 1.0))
-            scene.crown = Crown(size * 1.02, 4.5 * lift, 1.3 * lift, 0.28, 15, 1.0 + drop.aside * 4e3)
-
-
-def _stage_crown(scene: Scene, what: Happening, now: float) -> None:
-    since = now - what.drops[0].landed
-    lasts = 0.62 * (what.cavities[0].closed - what.cavities[0].opened) * 0.8
-    if not what.crowned or not 0 < since < lasts:
+def _stage_crown(scene: Scene, splash: Splash, what: Happening, now: float) -> None:
+    cavity = splash.cavity
+    since = now - cavity.opened
+    lasts = 0.62 * (cavity.closed - cavity.opened) * 0.8
+    if not splash.crowned or not 0 < since < lasts:
         return
     share = since / lasts
     lift = math.sin(math.pi * share**0.62)
-    height = 10.5 * lift * (what.drops[0].impact_speed / 2.6) ** 1.2
-    radius = float(what.cavities[0].track(now)[0]) * MM * 1.02
+    height = 10.5 * lift * (splash.drop.impact_speed / 2.6) ** 1.2
+    radius = float(cavity.track(now)[0]) * MM * 1.02
     phase = what.luck.phase
     scene.crown = Crown(radius, max(height, 0.3), 2.6 * share**0.5 * lift + 0.4, 0.42 - 0.14 * share, 17, phase)
     rng = np.random.default_rng(int(phase * 1e6))
@@ -102,13 +98,13 @@ def _stage_crown(scene: Scene, what: Happening, now: float) -> None:
         scene.blobs.append(Blob(out * math.cos(angle), out * math.sin(angle), up, size, size, 0.3))
 
 
-def _stage_jet(scene: Scene, what: Happening, now: float) -> None:
-    jet = what.jet
+def _stage_jet(scene: Scene, splash: Splash, now: float) -> None:
+    jet = splash.jet
     if jet is None or now < jet.risen:
         return
     radius = jet.radius * MM
-    wide = what.cavities[0].widest * MM
-    met = what.umbrellas[0].met if what.umbrellas else math.inf
+    wide = splash.cavity.widest * MM
+    met = splash.umbrellas[0].met if splash.umbrellas else math.inf
     if now < min(met, jet.sunk):
         tip = float(jet.track(now)[0]) * MM
         age = now - jet.risen
@@ -123,16 +119,16 @@ def _stage_jet(scene: Scene, what: Happening, now: float) -> None:
                 scene.blobs.append(Blob(0.0, 0.0, tip + lead, radius * 1.3, radius * 1.25, 0.35))
                 scene.column.bead_radius, scene.column.bead_height = radius * 1.1, tip
     elif met < math.inf:
-        _stage_stump(scene, what, now, radius, wide)
+        _stage_stump(scene, splash, now, radius, wide)
     elif now < jet.sunk + 0.06:
         swell = math.exp(-(now - jet.sunk) / 0.02)
         scene.column = Column(2.5 * swell, 0.6 * wide, 0.45 * wide, 0.0, 0.0, 0.0)
 
 
-def _stage_stump(scene: Scene, what: Happening, now: float, radius: float, wide: float) -> None:
+def _stage_stump(scene: Scene, splash: Splash, now: float, radius: float, wide: float) -> None:
     """The column that a drop has stopped sinks back under its own weight and the drop's push."""
-    umbrella = [u for u in what.umbrellas if u.met <= now][-1]
-    since = now - what.umbrellas[0].met
+    umbrella = [u for u in splash.umbrellas if u.met <= now][-1]
+    since = now - splash.umbrellas[0].met
     height = umbrella.column(now)[0] * MM
     if height > 0.5:
         base = min(0.34 * wide + 0.08 * height, 0.66 * wide)
@@ -142,7 +138,7 @@ def _stage_stump(scene: Scene, what: Happening, now: float, radius: float, wide:
 def _stage_umbrella(scene: Scene, umbrella: Umbrella, what: Happening, now: float) -> None:
     if now < umbrella.met:
         return
-    x = umbrella.aside * MM
+    x = umbrella.across * MM
     if now >= umbrella.gone:
         _stage_debris(scene, umbrella, what, now)
         return
@@ -183,10 +179,8 @@ def _scatter(scene: Scene, umbrella: Umbrella, what: Happening, radius: float, h
             scene.blobs.append(Blob(out * math.cos(angle), out * math.sin(angle), up, size, size, 0.8))
 
 
-def _stage_bubbles(scene: Scene, what: Happening, now: float) -> None:
+def _stage_bubbles(scene: Scene, what: Happening) -> None:
     """Half-spheres of foam that float near the rim of the splash."""
-    if now < what.drops[0].landed:
-        return
     rng = np.random.default_rng(int(what.luck.phase * 1e7))
     for _ in range(5):
         angle, size = rng.uniform(0, 2 * math.pi), rng.uniform(0.6, 1.6)

@@ -20,14 +20,15 @@ from ondine.core.forecast.curves import (
 from ondine.core.forecast.events import AFTER_MEETING, Event, EventKind, events, meeting_events
 from ondine.core.forecast.framing import framing_note
 from ondine.core.forecast.instant import Instant, at_instant
+from ondine.core.forecast.lit import Lit, lit
 from ondine.core.forecast.outline import Ghosts, Outline, ghosts, outline
 from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
 from ondine.core.forecast.whole import Forecast, forecast, same_drops
 from ondine.core.light.blur import blur_px
-from ondine.core.light.flash import duration_of
 from ondine.core.setup import Setup
 from ondine.core.timing.latency import Latency, latency
-from ondine.core.timing.sequence import Sequence
+from ondine.core.timing.limits import flash_name
+from ondine.core.timing.sequence import FlashPulse, Sequence
 
 GHOSTS = slice(1, 6)
 """Sampled rigs whose outlines are drawn faintly behind the mean one."""
@@ -80,19 +81,66 @@ class Course:
 
 
 @dataclass
+class AtFlash:
+    """What one flash of a sequence shows: the water at its instant, and how sharp it will be."""
+
+    forecast: Forecast
+    flash: FlashPulse
+    lit: Lit
+
+    @cached_property
+    def now(self) -> Instant:
+        """The water at the flash."""
+        return at_instant(self.forecast, self.flash.at_us)
+
+    @cached_property
+    def shapes(self) -> dict[str, float]:
+        """Probabilities of the shapes at the flash, by key, most likely first."""
+        return shape_probabilities(self.forecast, self.flash.at_us, self.now)
+
+    @cached_property
+    def outline(self) -> Outline:
+        """The splash of the mean rig at the flash."""
+        return outline(self.forecast, self.now)
+
+    @cached_property
+    def ghosts(self) -> Ghosts:
+        """The same splash on some other rigs that could be this one."""
+        return ghosts(self.forecast, self.now, GHOSTS)
+
+    @cached_property
+    def framing(self) -> str:
+        """What leaves the frame, in a sentence, or nothing."""
+        return framing_note(self.forecast, self.outline)
+
+    @cached_property
+    def blurs(self) -> list[tuple[str, float]]:
+        """(edge, blur in pixels) of all edges that move at the flash, the worst first."""
+        setup = self.forecast.setup
+        pitch = setup.camera.pixel_on_subject_m
+        found = [(e.name, float(blur_px(e.speed_m_s, self.lit.duration_s, pitch))) for e in self.outline.edges]
+        return sorted(found, key=lambda item: -item[1])
+
+
+@dataclass
 class Prediction:
-    """A sequence, the course of its drops, and what the flash shows. Moving the flash keeps the course."""
+    """A sequence, the course of its drops, and what each flash shows. Moving a flash keeps the course."""
 
     sequence: Sequence
     course: Course
+    flashes: tuple[AtFlash, ...] = ()
 
     @classmethod
     def of(cls, setup: Setup, belief: Belief, sequence: Sequence, last: Prediction | None = None) -> Prediction:
-        """Predict; if only flash, camera or light moved since `last`, keep the course of its drops."""
+        """Predict; if only flashes, camera or light moved since `last`, keep the course of its drops."""
         kept = None if last is None else last._course_for(setup, belief, sequence)
-        made = cls(sequence, kept or Course(forecast(setup, belief, sequence)))
-        if last is not None and last.forecast.setup is setup and last.sequence.flash_us == sequence.flash_us:
-            # Only the table and the flash's time decide it.
+        course = kept or Course(forecast(setup, belief, sequence))
+        known = {} if last is None or kept is not last.course else {(at.flash, at.lit): at for at in last.flashes}
+        both = zip(sequence.flashes, lit(setup, sequence), strict=True)
+        flashes = tuple(known.get(pair) or AtFlash(course.forecast, *pair) for pair in both)
+        made = cls(sequence, course, flashes)
+        if last is not None and last.forecast.setup is setup and _same_electronics(last.sequence, sequence):
+            # Only the table and the times of flashes and camera decide it.
             made.latency = last.latency
         return made
 
@@ -111,53 +159,29 @@ class Prediction:
 
     @property
     def nozzle_height_m(self) -> float:
-        """Height of the nozzle over the water."""
-        return self.forecast.setup.rig.nozzle_height_m
+        """Height of the highest nozzle over the water."""
+        return self.forecast.setup.nozzle_height_m
 
-    @cached_property
-    def now(self) -> Instant:
-        """The water at the flash."""
-        return at_instant(self.forecast, self.sequence.flash_us)
+    @property
+    def first(self) -> AtFlash:
+        """What the first flash shows; the water at the trigger if there is none."""
+        return self.flashes[0] if self.flashes else AtFlash(self.forecast, FlashPulse(0), Lit((), (), (), 0.0, 0.0))
 
-    @cached_property
-    def shapes(self) -> dict[str, float]:
-        """Probabilities of the shapes at the flash, by key, most likely first."""
-        return shape_probabilities(self.forecast, self.sequence.flash_us, self.now)
-
-    @cached_property
-    def outline(self) -> Outline:
-        """The splash of the mean rig at the flash."""
-        return outline(self.forecast, self.now)
-
-    @cached_property
-    def ghosts(self) -> Ghosts:
-        """The same splash on some other rigs that could be this one."""
-        return ghosts(self.forecast, self.now, GHOSTS)
+    def at(self, index: int) -> AtFlash:
+        """Return what one flash shows; that of the first if there is no such flash."""
+        return self.flashes[index] if 0 <= index < len(self.flashes) else self.first
 
     @cached_property
     def latency(self) -> Latency:
         """When the commands go out, the shutter opens and the light comes."""
         return latency(self.forecast.setup, self.sequence)
 
-    @cached_property
-    def framing(self) -> str:
-        """What leaves the frame, in a sentence, or nothing."""
-        return framing_note(self.forecast, self.outline)
-
-    @cached_property
-    def blurs(self) -> list[tuple[str, float]]:
-        """(edge, blur in pixels) of all edges that move at the flash, the worst first."""
-        setup = self.forecast.setup
-        duration = duration_of(setup.light.key, setup.light.power).half_s
-        pitch = setup.camera.pixel_on_subject_m
-        found = [(e.name, float(blur_px(e.speed_m_s, duration, pitch))) for e in self.outline.edges]
-        return sorted(found, key=lambda item: -item[1])
-
-    @cached_property
-    def in_words(self) -> str:
-        """The gist for those who hear the window rather than see it."""
-        key, share = next(iter(self.shapes.items()))
-        words = f"Flash at {self.sequence.flash_us / 1000:.1f} ms: {BY_KEY[key].name}, {share:.0%} likely."
+    def in_words(self, index: int = 0) -> str:
+        """Tell what one flash shows to those who hear the window rather than see it."""
+        seen = self.at(index)
+        key, share = next(iter(seen.shapes.items()))
+        words = f"{flash_name(self.sequence, index)} at {seen.flash.at_us / 1000:.1f} ms: "
+        words = words.removeprefix("The ").capitalize() + f"{BY_KEY[key].name}, {share:.0%} likely."
         meeting = self.event(EventKind.MEETING)
         if meeting is not None and meeting.height_m is not None:
             words += (
@@ -175,10 +199,14 @@ class Prediction:
 
     def span_s(self, close_up: bool) -> tuple[float, float]:
         """Return the times that the chart should show, in round tens of milliseconds."""
-        flash = self.sequence.flash_us / US_PER_S
+        flashes = [flash.at_us / US_PER_S for flash in self.sequence.flashes]
         times = [e.time_s.mean for e in self.course.events if e.kind not in (EventKind.JET_GONE,)]
         touchdowns = [e.time_s.mean for e in self.course.events if e.kind == EventKind.TOUCHDOWN]
-        last_pulse = self.sequence.drops[-1].end_us / US_PER_S
-        start = min([*touchdowns, flash]) - 0.02 if close_up and touchdowns else 0.0
-        end = max([*times, flash, last_pulse]) + AFTER_S
+        last_pulse = self.sequence.last_closing_us / US_PER_S
+        start = min([*touchdowns, *flashes]) - 0.02 if close_up and touchdowns else 0.0
+        end = max([*times, *flashes, last_pulse]) + AFTER_S
         return (start // 0.01) * 0.01, (end // 0.02 + 1) * 0.02
+
+
+def _same_electronics(one: Sequence, other: Sequence) -> bool:
+    return one.flashes == other.flashes and one.camera == other.camera

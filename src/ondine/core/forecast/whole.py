@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,7 +88,7 @@ class Forecast:
 def same_drops(one: Setup, other: Setup) -> bool:
     """Whether two set-ups differ only in what no drop feels: camera, light, bowl, names."""
     jitters = one.triggers.valve_jitter_s, other.triggers.valve_jitter_s
-    return one.rig == other.rig and one.mix == other.mix and jitters[0] == jitters[1]
+    return one.valves == other.valves and one.mix == other.mix and jitters[0] == jitters[1]
 
 
 def forecast(setup: Setup, belief: Belief, sequence: Sequence, rigs: Rigs | None = None) -> Forecast:
@@ -103,9 +104,9 @@ def forecast(setup: Setup, belief: Belief, sequence: Sequence, rigs: Rigs | None
 def _falls(setup: Setup, sequence: Sequence, rigs: Rigs, liquid: Liquid) -> Falls:
     open_s = np.array([[p.open_us / US_PER_S] for p in sequence.drops])
     start_s = np.array([[p.start_us / US_PER_S] for p in sequence.drops])
-    gap_s = np.array([gap / US_PER_S for gap in sequence.gaps_us])
-    flow = setup.rig.flow_m3_s * rigs.flow_factor
-    volume = drop.drop_volume_m3(open_s, flow, setup.rig.dead_time_s)
+    gap_s = np.array([(b.start_us - a.end_us) / US_PER_S for a, b in pairwise(sequence.drops)])
+    flow = setup.valves[0].flow_m3_s * rigs.flow_factor
+    volume = drop.drop_volume_m3(open_s, flow, setup.valves[0].dead_time_s)
     count = len(sequence.drops)
     volume = volume * (1 + rigs.volume_luck[:count])
     release = start_s + drop.release_delay_s(open_s, rigs.lag_s, rigs.release_share)
@@ -123,7 +124,7 @@ def _falls(setup: Setup, sequence: Sequence, rigs: Rigs, liquid: Liquid) -> Fall
     diameter = np.where(exists, drop.drop_diameter_m(volume), np.nan)
     terminal = flight.terminal_speed_m_s(diameter, liquid.density_kg_m3)
     start = np.minimum(rigs.start_speed_m_s, LONGEST_FALL_SPEED_SHARE * terminal)
-    height = np.broadcast_to(np.maximum(setup.rig.nozzle_height_m + rigs.height_error_m, 1e-3), diameter.shape)
+    height = np.broadcast_to(np.maximum(setup.valves[0].nozzle_height_m + rigs.height_error_m, 1e-3), diameter.shape)
     fall = flight.fall_time_s(height, start, terminal)
     return Falls(
         diameter_m=diameter,

@@ -35,9 +35,12 @@ def f_number_for(guide_m: float, distance_m: float, iso: float = 100.0) -> float
 
 def light_on_subject(light: Light) -> float:
     """Light of all units on the splash as the camera sees it, the sum of squares of f-numbers at ISO 100 [1]."""
-    return sum(
-        SUBJECT_SHARE[flash.place] * f_number_for(guide_number_m(flash), flash.distance_m) ** 2 for flash in light.units
-    )
+    return sum(unit_on_subject(flash) for flash in light.units)
+
+
+def unit_on_subject(flash: Flash) -> float:
+    """Light of one unit on the splash as the camera sees it, the square of its f-number at ISO 100 [1]."""
+    return SUBJECT_SHARE[flash.place] * f_number_for(guide_number_m(flash), flash.distance_m) ** 2
 
 
 def light_on_background(light: Light) -> float:

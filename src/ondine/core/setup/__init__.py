@@ -5,7 +5,7 @@ from ondine.core.setup.box import Box, Counts, FlashFrom
 from ondine.core.setup.camera import Camera
 from ondine.core.setup.light import DialKind, DurationPoint, Flash, FlashKind, Light, Measure, Place, Tone
 from ondine.core.setup.mix import Mix
-from ondine.core.setup.rig import Bowl, Method, Rig
+from ondine.core.setup.rig import Bowl, Method, Valve
 from ondine.core.setup.triggers import FlashFiredBy, Release, Triggers
 from ondine.core.setup.whole import Setup
 
@@ -28,8 +28,8 @@ __all__ = [
     "Mix",
     "Place",
     "Release",
-    "Rig",
     "Setup",
     "Tone",
     "Triggers",
+    "Valve",
 ]

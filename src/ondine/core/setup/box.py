@@ -39,4 +39,6 @@ class Box:
     step_us: int = number(1_000, 1, 1_000_000, "Step of the dials")
     least_us: int = number(0, 0, 1_000_000, "Least")
     most_us: int = number(999_000, 1_000, 100_000_000, "Most")
-    max_drops: int = number(3, 1, 4, "Drops it knows")
+    max_drops: int = number(3, 1, 8, "Drops it knows")
+    max_valves: int = number(1, 1, 4, "Valves it knows")
+    max_flashes: int = number(1, 1, 4, "Flashes it knows")

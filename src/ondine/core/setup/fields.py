@@ -1,6 +1,6 @@
 """Fields of a set-up that know their limits and say what they are; and paths to reach them.
 
-A path names a field through its owners, "rig.nozzle_height_m" or "light.units.0.power". Window, exchange files and
+A path names a field through its owners, "valves.0.nozzle_height_m" or "light.units.0.power". Window, exchange files and
 comparison all read the same limits and words from here.
 """
 

@@ -81,7 +81,8 @@ class Flash:
     `aside_m` out of the plane of drops and camera.
 
     `guide_number_m` holds at ISO 100 and `guide_zoom_mm`; `recycle_full_s` after a full flash with fresh batteries,
-    which `battery` tells the state of [1].
+    which `battery` tells the state of [1]. The controller's `output`, from 0, fires it, unless it is an optical
+    `slave`.
     """
 
     name: str = plain("Unit A", "Flash")
@@ -106,6 +107,8 @@ class Flash:
     colour_k: float = number(5500.0, 2000.0, 12000.0, "Colour of the light")
     automatic: bool = plain(False, "Automatic metering")
     high_speed_sync: bool = plain(False, "High-speed sync")
+    output: int = number(0, 0, 3, "Fired by output")
+    slave: bool = plain(False, "Fires when it sees another flash")
 
     @property
     def distance_m(self) -> float:
@@ -115,7 +118,7 @@ class Flash:
 
 @dataclass(frozen=True)
 class Light:
-    """One or more units; the first is the key unit, which the others follow. The background stands `background_m`
+    """One or more units; the first is the key unit. The background stands `background_m`
     behind the drops.
     """
 

@@ -1,11 +1,12 @@
-"""What drops fall from, and into."""
+"""What drops fall from: valves, each with its own reservoir; and what they fall into."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ondine.core.setup.fields import colour, number
+from ondine.core.setup.fields import colour, number, plain
+from ondine.core.setup.mix import Mix
 
 DEFAULT_MAX_OPEN_US = 200_000
 """A solenoid held open overheats and floods the table."""
@@ -21,9 +22,14 @@ class Method(StrEnum):
 
 
 @dataclass(frozen=True)
-class Rig:
-    """Nozzle, valve and reservoir. `*_sd_*` are standard errors of a weighing; 0 while nothing was weighed."""
+class Valve:
+    """One valve with its nozzle and reservoir. `*_sd_*` are standard errors of a weighing; 0 while nothing was weighed.
 
+    Its drops land `x_m` towards the camera and `aside_m` to the right of the landing spot, seen from the camera.
+    `liquid` falls from it; None: the table's mix.
+    """
+
+    name: str = plain("Valve A", "Valve")
     nozzle_height_m: float = number(0.365, 0.02, 3.0, "Nozzle over the water")
     orifice_diameter_m: float = number(1.8e-3, 0.2e-3, 10e-3, "Orifice")
     flow_m3_s: float = number(2.6e-6, 0.02e-6, 100e-6, "Flow while open")
@@ -34,6 +40,9 @@ class Rig:
     max_duty: float = number(0.3, 0.01, 1.0, "Share of time the valve may be open")
     head_m: float = number(0.12, 0.005, 2.0, "Liquid over the orifice")
     reservoir_diameter_m: float = number(0.09, 0.005, 1.0, "Reservoir across")
+    x_m: float = number(0.0, -1.0, 1.0, "From the landing spot towards the camera")
+    aside_m: float = number(0.0, -1.0, 1.0, "To the right of the landing spot")
+    liquid: Mix | None = plain(None, "Liquid of its own")
 
 
 @dataclass(frozen=True)

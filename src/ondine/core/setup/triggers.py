@@ -42,7 +42,6 @@ class Triggers:
     radio: bool = plain(False, "Radio to the flash")
     radio_lag_s: float = number(0.0008, 0.0, 1.0, "Radio")
     radio_jitter_s: float = number(0.0001, 0.0, 0.5, "Radio, jitter")
-    slave: bool = plain(False, "Second flash by optical slave")
     slave_lag_s: float = number(0.00005, 0.0, 0.1, "Optical slave")
     slave_jitter_s: float = number(0.00001, 0.0, 0.05, "Optical slave, jitter")
     shutter_lead_s: float = number(0.25, 0.0, 10.0, "Shutter opens before the flash")

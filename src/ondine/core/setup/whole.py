@@ -11,17 +11,20 @@ from ondine.core.setup.camera import Camera
 from ondine.core.setup.fields import plain
 from ondine.core.setup.light import Light
 from ondine.core.setup.mix import Mix
-from ondine.core.setup.rig import Bowl, Method, Rig
+from ondine.core.setup.rig import Bowl, Method, Valve
 from ondine.core.setup.triggers import Triggers
 
 
 @dataclass(frozen=True)
 class Setup:
-    """Everything that Ondine knows of a table. `other` keeps, as JSON text, what a newer Ondine wrote besides."""
+    """Everything that Ondine knows of a table; `valves` is never empty.
+
+    `other` keeps, as JSON text, what a newer Ondine wrote besides.
+    """
 
     name: str = plain("Untitled set-up", "Name")
     method: Method = plain(Method.VALVE, "Method")
-    rig: Rig = field(default_factory=Rig)
+    valves: tuple[Valve, ...] = (Valve(),)
     bowl: Bowl = field(default_factory=Bowl)
     mix: Mix = field(default_factory=Mix)
     camera: Camera = field(default_factory=Camera)
@@ -29,6 +32,19 @@ class Setup:
     triggers: Triggers = field(default_factory=Triggers)
     box: Box = field(default_factory=Box)
     other: str = plain("", "Unknown fields")
+
+    @property
+    def nozzle_height_m(self) -> float:
+        """Height of the highest nozzle over the water."""
+        return max(valve.nozzle_height_m for valve in self.valves)
+
+    def valve(self, index: int) -> Valve:
+        """Return a valve by its number, from 0; the last one where the table has none of that number."""
+        return self.valves[min(max(index, 0), len(self.valves) - 1)]
+
+    def mix_of(self, valve: int) -> Mix:
+        """Return what falls from a valve."""
+        return self.valve(valve).liquid or self.mix
 
     def to_json(self) -> str:
         """Return the canonical JSON text that its address is computed from."""

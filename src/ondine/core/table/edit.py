@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ondine.core.light.flash import check_points
 from ondine.core.light.lens import distance_at_m, magnification_at, magnification_by_ruler, subject_to_sensor_m
-from ondine.core.setup import Camera, Setup
+from ondine.core.setup import Bowl, Camera, Setup, Valve
 from ondine.core.setup.fields import out_of_limits, put
 from ondine.core.units import Units, quantity_of
 
@@ -83,6 +83,8 @@ def check(setup: Setup, units: Units) -> None:
         assert known.low is not None and known.high is not None
         shown = how.words(float(value)) if isinstance(value, int | float) else str(value)
         raise EditError(f"{known.says}: {shown} cannot be. Give {how.words(known.low)} to {how.words(known.high)}.")
+    for number in range(len(setup.valves)):
+        setup.mix_of(number).liquid()
     setup.mix.liquid()
     for flash in setup.light.units:
         check_points(flash.durations, flash.kind, flash.least_power)
@@ -94,6 +96,20 @@ def check(setup: Setup, units: Units) -> None:
     _check_places(setup, units)
 
 
+def _check_valve(valve: Valve, bowl: Bowl, units: Units) -> None:
+    if valve.dead_time_s * 1e6 >= valve.max_open_us:
+        raise EditError(
+            f"Nothing would flow: the dead time of {valve.name}, {valve.dead_time_s * 1e3:.1f} ms, is as long as its "
+            f"longest opening. Weigh again, or allow longer openings."
+        )
+    radius = bowl.diameter_m / 2
+    if math.hypot(bowl.landing_m + valve.x_m, valve.aside_m) >= radius:
+        raise EditError(
+            f"The drops of {valve.name} would fall beside the bowl: keep them within {units.length_words(radius)} "
+            "of its middle."
+        )
+
+
 def _check_places(setup: Setup, units: Units) -> None:
     bowl, camera = setup.bowl, setup.camera
     radius = bowl.diameter_m / 2
@@ -102,11 +118,8 @@ def _check_places(setup: Setup, units: Units) -> None:
             f"The drops would fall beside the bowl: keep the landing spot within {units.length_words(radius)} "
             "of its middle."
         )
-    if setup.rig.dead_time_s * 1e6 >= setup.rig.max_open_us:
-        raise EditError(
-            f"Nothing would flow: the valve's dead time of {setup.rig.dead_time_s * 1e3:.1f} ms is as long as its "
-            f"longest opening. Weigh again, or allow longer openings."
-        )
+    for valve in setup.valves:
+        _check_valve(valve, bowl, units)
     near_rim = radius - bowl.landing_m
     if camera.front_glass_m < near_rim and camera.height_m < LENS_RADIUS_M:
         raise EditError(
@@ -119,7 +132,7 @@ def _check_places(setup: Setup, units: Units) -> None:
             "Give a shorter distance, or less magnification."
         )
     for flash in setup.light.units:
-        if math.hypot(flash.x_m, flash.aside_m) < DROP_PATH_M and flash.height_m < setup.rig.nozzle_height_m:
+        if math.hypot(flash.x_m, flash.aside_m) < DROP_PATH_M and flash.height_m < setup.nozzle_height_m:
             raise EditError(
                 f"{flash.name} would stand in the way of the drops: put it {units.length_words(DROP_PATH_M)} or more "
                 "to one side."

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from ondine.core.constants import US_PER_S
-from ondine.core.setup import Rig, Setup
+from ondine.core.forecast.lit import lit
+from ondine.core.light.recycle import recycle_s
+from ondine.core.setup import Setup, Valve
 from ondine.core.table.edit import EditError, check
-from ondine.core.timing.sequence import Sequence, ms
+from ondine.core.timing.latency import HAND_FIRES, latency
+from ondine.core.timing.limits import Outputs, Problem, flash_name, timing_problems
+from ondine.core.timing.sequence import Pulse, Sequence, ms
 from ondine.core.units import Units
 
 DUTY_SPAN_S = 60.0
@@ -29,9 +34,9 @@ class ValveUse:
         young = tuple(run for run in self.runs if run[0] > now_s - DUTY_SPAN_S)
         return ValveUse((*young, (now_s, open_s)))
 
-    def rest_needed_s(self, now_s: float, open_s: float, rig: Rig) -> float:
+    def rest_needed_s(self, now_s: float, open_s: float, valve: Valve) -> float:
         """Return how long the valve must rest before it may be open for `open_s` more [s]; infinite if never."""
-        allowed = rig.max_duty * DUTY_SPAN_S + 1e-9
+        allowed = valve.max_duty * DUTY_SPAN_S + 1e-9
         if open_s > allowed:
             return math.inf
         young = [run for run in self.runs if run[0] > now_s - DUTY_SPAN_S]
@@ -45,69 +50,132 @@ class ValveUse:
         return 0.0
 
 
-def open_s(sequence: Sequence) -> float:
-    """Time that a sequence holds the valve open in all [s]."""
-    return sum(pulse.open_us for pulse in sequence.drops) / US_PER_S
+Use = Mapping[int, ValveUse]
+"""How each valve was used of late, by its number; one that is not named has rested."""
 
 
-def problems(sequence: Sequence, setup: Setup, use: ValveUse | None = None, now_s: float = 0.0) -> tuple[str, ...]:
-    """Return why a sequence must not be fired, each reason a sentence that says what to do; none if it may be.
+def open_s(sequence: Sequence, valve: int) -> float:
+    """Time that a sequence holds one valve open in all [s]."""
+    return sum(pulse.open_us for pulse in sequence.drops if pulse.valve == valve) / US_PER_S
 
-    use, now_s : how much the valve was open in the last minute, and the time by the same clock [s].
+
+def problems(
+    sequence: Sequence, setup: Setup, use: Use | None = None, now_s: float = 0.0, outputs: Outputs | None = None
+) -> tuple[Problem, ...]:
+    """Return why a sequence must not be fired, each reason with what to do and where it lies; none if it may be.
+
+    use, now_s : how much the valves were open in the last minute, and the time by the same clock [s]; outputs : what
+    the controller can drive, where one does.
     """
-    found = [_too_long(number, pulse.open_us, setup.rig) for number, pulse in enumerate(sequence.drops, start=1)]
-    found.append(_too_much(open_s(sequence), setup.rig, use or ValveUse(), now_s))
+    found = [*timing_problems(sequence), *_valve_problems(sequence, setup, use or {}, now_s)]
+    if outputs is not None:
+        found += _output_problems(sequence, outputs)
     try:
         check(setup, Units())
     except EditError as error:
-        found.append(str(error))
+        found.append(Problem(str(error)))
     except ValueError as error:
-        found.append(f"The table cannot stand so. {error}")
-    return tuple(problem for problem in found if problem)
+        found.append(Problem(f"The table cannot stand so. {error}"))
+    else:
+        found += [problem for problem in latency(setup, sequence).problems if problem.says != HAND_FIRES]
+        found += _light_problems(sequence, setup)
+    return tuple(found)
+
+
+def _valve_problems(sequence: Sequence, setup: Setup, use: Use, now_s: float) -> Iterator[Problem]:
+    has = len(setup.valves)
+    for index, pulse in enumerate(sequence.drops):
+        if not 0 <= pulse.valve < has:
+            yield Problem(
+                f"Drop {index + 1} falls from valve {pulse.valve + 1}, and this table has "
+                f"{'one valve' if has == 1 else f'{has} valves'}: add a valve, or let it fall from another.",
+                (index,),
+            )
+        elif pulse.open_us > setup.valves[pulse.valve].max_open_us:
+            yield Problem(_too_long(index + 1, pulse.open_us, setup.valves[pulse.valve]), (index,))
+    for number, valve in enumerate(setup.valves):
+        drops = tuple(index for index, pulse in enumerate(sequence.drops) if pulse.valve == number)
+        name = "The valve" if has == 1 else valve.name
+        worn = _too_much(open_s(sequence, number), name, valve, use.get(number, ValveUse()), now_s) if drops else ""
+        if worn:
+            yield Problem(worn, drops)
+
+
+def _output_problems(sequence: Sequence, outputs: Outputs) -> Iterator[Problem]:
+    for index, pulse in enumerate(sequence.drops):
+        if pulse.valve >= outputs.valves:
+            says = f"Drop {index + 1} needs valve {pulse.valve + 1}; this controller drives {outputs.valves}."
+            yield Problem(f"{says} Let it fall from another valve.", (index,))
+    for index, flash in enumerate(sequence.flashes):
+        if flash.output >= outputs.flashes:
+            says = f"{flash_name(sequence, index)} needs output {flash.output + 1}; this controller has"
+            yield Problem(f"{says} {outputs.flashes}. Give it another output.", flashes=(index,))
+
+
+def _light_problems(sequence: Sequence, setup: Setup) -> Iterator[Problem]:
+    """A flash that nothing hangs on, and units that have not recycled since their flash before."""
+    for index, (flash, found) in enumerate(zip(sequence.flashes, lit(setup, sequence), strict=True)):
+        name = flash_name(sequence, index)
+        tired = [setup.light.units[n] for n in found.not_ready]
+        told = [unit for unit in tired if not unit.slave]
+        if told:
+            units, ready_s = " and ".join(unit.name for unit in told), max(recycle_s(unit) for unit in told)
+            yield Problem(
+                f"{units} cannot light at {name.lower()}: {ready_s * 1e3:.0f} ms pass until they are ready again. Fire "
+                "it later, or put another unit on an output of its own.",
+                flashes=(index,),
+            )
+        if not found.units and not found.not_ready:
+            yield Problem(
+                f"{name} fires output {flash.output + 1}, and no unit hangs on it: give a unit this output, or take "
+                "another.",
+                flashes=(index,),
+            )
 
 
 def pour_problems(
-    open_us: int, pulses: int, period_us: int, setup: Setup, use: ValveUse, now_s: float
+    open_us: int, pulses: int, period_us: int, valve: Valve, use: ValveUse, now_s: float
 ) -> tuple[str, ...]:
     """Return why pulses without light must not be given; none if they may be."""
-    rig = setup.rig
-    found = [_too_long(1, open_us, rig) if open_us > rig.max_open_us else ""]
-    if open_us > rig.max_duty * period_us * (1 + 1e-6):
+    found = [_too_long(1, open_us, valve) if open_us > valve.max_open_us else ""]
+    if open_us > valve.max_duty * period_us * (1 + 1e-6):
         found.append(
-            f"The valve would be open {open_us / period_us:.0%} of the time, over its limit of {rig.max_duty:.0%}: "
+            f"The valve would be open {open_us / period_us:.0%} of the time, over its limit of {valve.max_duty:.0%}: "
             "space the pulses wider."
         )
     # At its steady share it may go on for ever; what was open before counts on top for the first minute.
-    in_a_minute = min(pulses * open_us / US_PER_S, rig.max_duty * DUTY_SPAN_S)
-    found.append(_too_much(in_a_minute, rig, use, now_s))
+    in_a_minute = min(pulses * open_us / US_PER_S, valve.max_duty * DUTY_SPAN_S)
+    found.append(_too_much(in_a_minute, "The valve", valve, use, now_s))
     return tuple(problem for problem in found if problem)
 
 
-def _too_long(number: int, open_us: int, rig: Rig) -> str:
-    if open_us <= rig.max_open_us:
-        return ""
+def _too_long(number: int, open_us: int, valve: Valve) -> str:
     return (
-        f"Drop {number} opens for {ms(open_us)}, over the valve's limit of {ms(rig.max_open_us)}: shorten it, or it "
+        f"Drop {number} opens for {ms(open_us)}, over the valve's limit of {ms(valve.max_open_us)}: shorten it, or it "
         "overheats and floods."
     )
 
 
-def _too_much(more_s: float, rig: Rig, use: ValveUse, now_s: float) -> str:
-    rest = use.rest_needed_s(now_s, more_s, rig)
+def _too_much(more_s: float, name: str, valve: Valve, use: ValveUse, now_s: float) -> str:
+    rest = use.rest_needed_s(now_s, more_s, valve)
     if rest <= 0:
         return ""
-    limit = f"{rig.max_duty:.0%} of a minute"
+    limit = f"{valve.max_duty:.0%} of a minute"
     if math.isinf(rest):
-        return f"The valve would be open for {more_s:.1f} s, more than {limit}: shorten the drops."
-    return f"The valve was open much of the last minute; its limit is {limit}. Let it rest for {math.ceil(rest)} s."
+        return f"{name} would be open for {more_s:.1f} s, more than {limit}: shorten the drops."
+    return f"{name} was open much of the last minute; its limit is {limit}. Let it rest for {math.ceil(rest)} s."
 
 
-def held(made: Sequence, before: Sequence, rig: Rig) -> Sequence:
-    """Return an edited sequence with every opening that the edit changed held at the valve's limit."""
+def held(made: Sequence, before: Sequence, setup: Setup) -> Sequence:
+    """Return an edited sequence with every opening that the edit changed held at its valve's limit."""
     if len(made.drops) != len(before.drops):
         return made
     drops = tuple(
-        now if now.open_us == was.open_us else replace(now, open_us=min(now.open_us, rig.max_open_us))
+        now if now.open_us == was.open_us else _shortened(now, setup.valve(now.valve))
         for now, was in zip(made.drops, before.drops, strict=True)
     )
     return replace(made, drops=drops)
+
+
+def _shortened(pulse: Pulse, valve: Valve) -> Pulse:
+    return replace(pulse, open_us=min(pulse.open_us, valve.max_open_us))

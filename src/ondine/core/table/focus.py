@@ -18,7 +18,7 @@ STEPS = (
 )
 
 HOLDS_ON = (
-    "rig.nozzle_height_m",
+    "valves.0.nozzle_height_m",
     "bowl.landing_m",
     "camera.name",
     "camera.magnification",

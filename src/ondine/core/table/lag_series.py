@@ -43,7 +43,7 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: 
     """
     if min(len(one_m), len(other_m)) < FEWEST:
         raise LagError(f"Measure {FEWEST} pictures or more of each path: from fewer no error can be told.")
-    nozzle, radius = setup.rig.nozzle_height_m, _diameter_m(setup, open_us) / 2
+    nozzle, radius = setup.valves[0].nozzle_height_m, _diameter_m(setup, open_us) / 2
     for height in (*one_m, *other_m):
         if 0 < height <= radius:
             raise LagError(
@@ -80,7 +80,7 @@ def with_lag(t: Triggers, lag: Lag) -> Triggers:
 
 
 def _diameter_m(setup: Setup, open_us: int) -> float:
-    volume = drop.drop_volume_m3(open_us / US_PER_S, setup.rig.flow_m3_s, setup.rig.dead_time_s)
+    volume = drop.drop_volume_m3(open_us / US_PER_S, setup.valves[0].flow_m3_s, setup.valves[0].dead_time_s)
     if volume <= 0:
         raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
     return float(drop.drop_diameter_m(volume))
@@ -90,4 +90,4 @@ def _fallen_s(height_m: np.ndarray, setup: Setup, belief: Belief, open_us: int) 
     """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
     terminal = flight.terminal_speed_m_s(_diameter_m(setup, open_us), setup.mix.liquid().density_kg_m3)
     start = belief.start_speed_m_s.mean
-    return np.asarray(flight.fall_time_s(setup.rig.nozzle_height_m - height_m, start, terminal))
+    return np.asarray(flight.fall_time_s(setup.valves[0].nozzle_height_m - height_m, start, terminal))

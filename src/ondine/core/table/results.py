@@ -83,7 +83,7 @@ def _warnings(what: Forecast, half_depth_m: float, reach_m: float) -> list[tuple
     found = []
     crater = float(what.first.crater_m[0])
     if not np.isfinite(what.falls.diameter_m[0, 0]):
-        return [("nozzle", "No drop falls: the valve is open no longer than its dead time. Open it longer.")]
+        return [("nozzle 0", "No drop falls: the valve is open no longer than its dead time. Open it longer.")]
     if not np.isfinite(what.first.jet_m_s[0]):
         found.append(("water", "The drop hits too weakly for a jet. Raise the nozzle, or open the valve longer."))
     if crater > setup.bowl.depth_m:
@@ -107,6 +107,6 @@ def _warnings(what: Forecast, half_depth_m: float, reach_m: float) -> list[tuple
                 f"Only {deep * 1e3:.0f} mm of the {2 * half_depth_m * 1e3:.0f} mm splash are sharp: take f/{best:.0f}.",
             )
         )
-    if setup.rig.nozzle_height_m < camera.frame_top_m:
-        found.append(("nozzle", "The nozzle hangs in the picture. Raise it, or go closer."))
+    if setup.nozzle_height_m < camera.frame_top_m:
+        found.append(("nozzle 0", "The nozzle hangs in the picture. Raise it, or go closer."))
     return found

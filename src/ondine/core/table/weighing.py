@@ -91,17 +91,18 @@ def flow_from(weighings: Sequence[Weighing], density_kg_m3: float) -> Flow:
     return replace(found, warning=_contradiction(used, found))
 
 
-def with_flow(setup: Setup, belief: Belief, flow: Flow) -> tuple[Setup, Belief]:
-    """Return a set-up that goes by a weighed flow, and the belief in it as far as its error allows."""
-    rig = replace(
-        setup.rig,
+def with_flow(setup: Setup, belief: Belief, flow: Flow, number: int = 0) -> tuple[Setup, Belief]:
+    """Return a set-up in which one valve goes by a weighed flow, and the belief in it as far as its error allows."""
+    weighed = replace(
+        setup.valve(number),
         flow_m3_s=flow.flow_m3_s,
         flow_sd_m3_s=flow.flow_sd_m3_s,
         dead_time_s=max(flow.dead_time_s, 0.0),
         dead_time_sd_s=flow.dead_time_sd_s,
     )
     spread = max(flow.flow_sd_m3_s / flow.flow_m3_s, LEAST_FLOW_SPREAD)
-    return replace(setup, rig=rig), replace(belief, flow_factor=Prior(1.0, spread))
+    valves = (*setup.valves[:number], weighed, *setup.valves[number + 1 :])
+    return replace(setup, valves=valves), replace(belief, flow_factor=Prior(1.0, spread))
 
 
 def _line(

@@ -9,13 +9,16 @@ from ondine.core.timing.sequence import Sequence
 
 @dataclass(frozen=True)
 class Commands:
-    """A sequence made ready: valve pulses as they are; one of flash or camera may be left to something else (None).
+    """A sequence made ready: valve pulses as they are; flashes or camera may be left to something else (None).
 
-    `flash_us` fires the flash; `shutter_us` fires the camera, which may fire the flash itself.
+    `flashes_us` fires the flashes, in the order of the sequence; None: the camera fires them. `shutter_us`,
+    `mirror_us` and `half_press_us` go to the camera; None: nothing does, or a hand.
     """
 
     sequence: Sequence
-    flash_us: int | None
+    flashes_us: tuple[int, ...] | None
     shutter_us: int | None
+    mirror_us: int | None = None
+    half_press_us: int | None = None
     dark: bool = False
-    """The flash stays dark: a test of the room."""
+    """The flashes stay dark: a test of the room."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ondine.core.setup import Box, Counts, FlashFrom
-from ondine.core.timing.sequence import Pulse, Sequence, SequenceError, ms
+from ondine.core.timing.limits import timing_problems
+from ondine.core.timing.sequence import Pulse, Sequence, ms
 
 
 class DialError(ValueError):
@@ -22,16 +23,12 @@ class Dial:
 
 
 def dials(sequence: Sequence, box: Box) -> tuple[Dial, ...]:
-    """Return the dials for a sequence, drop by drop, the flash last.
+    """Return the dials for a sequence, drop by drop, the flashes last.
 
     Each dial is rounded against what the dials before it already make, so that errors do not add up.
-    Raises DialError where the box has no such drop or no such number.
+    Raises DialError where the box has no such drop, valve, flash or number.
     """
-    if len(sequence.drops) > box.max_drops:
-        raise DialError(
-            f"{box.name} knows {_drops(box.max_drops)}, the sequence has {len(sequence.drops)}: "
-            "remove a drop, or use another box."
-        )
+    _check_outputs(sequence, box)
     # A box without absolute times starts with its first opening.
     wanted = sequence if box.counts is Counts.ABSOLUTE else _from_first(sequence)
     found: list[Dial] = []
@@ -44,10 +41,12 @@ def dials(sequence: Sequence, box: Box) -> tuple[Dial, ...]:
             found.append(Dial(name, wait, pulse.start_us - _wait_from(list(wanted.drops[: number - 1]), box)))
             start = base + wait
         name = f"{box.open_name} {number}"
-        made.append(Pulse(start, _round(pulse.open_us, box, name)))
+        made.append(replace(pulse, start_us=start, open_us=_round(pulse.open_us, box, name)))
         found.append(Dial(name, made[-1].open_us, pulse.open_us))
-    flash = _round(wanted.flash_us - _flash_from(made, box), box, box.flash_name)
-    found.append(Dial(box.flash_name, flash, wanted.flash_us - _flash_from(list(wanted.drops), box)))
+    base, meant = _flash_from(made, box), _flash_from(list(wanted.drops), box)
+    for number, flash in enumerate(wanted.flashes, start=1):
+        name = box.flash_name if len(wanted.flashes) == 1 else f"{box.flash_name} {number}"
+        found.append(Dial(name, _round(flash.at_us - base, box, name), flash.at_us - meant))
     return tuple(found)
 
 
@@ -55,16 +54,18 @@ def dialled(sequence: Sequence, box: Box) -> Sequence:
     """Return the sequence that the box will really run. Raises DialError."""
     values = iter(dials(sequence, box))
     made: list[Pulse] = []
-    for number in range(1, len(sequence.drops) + 1):
+    for number, pulse in enumerate(sequence.drops, start=1):
         start = 0
         if number > 1 or box.counts is Counts.ABSOLUTE:
             start = _wait_from(made, box) + next(values).set_us
-        made.append(Pulse(start, next(values).set_us))
-    flash = _flash_from(made, box) + next(values).set_us
-    try:
-        return Sequence(tuple(made), flash)
-    except SequenceError as error:
-        raise DialError(f"Rounded to steps of {ms(box.step_us)} the sequence cannot run. {error}") from error
+        made.append(replace(pulse, start_us=start, open_us=next(values).set_us))
+    base = _flash_from(made, box)
+    flashes = tuple(replace(flash, at_us=base + next(values).set_us) for flash in sequence.flashes)
+    run = replace(sequence, drops=tuple(made), flashes=flashes)
+    found = tuple(timing_problems(run))
+    if found:
+        raise DialError(f"Rounded to steps of {ms(box.step_us)} the sequence cannot run. {found[0].says}")
+    return run
 
 
 def changed(now: tuple[Dial, ...], before: tuple[Dial, ...] | None) -> tuple[bool, ...]:
@@ -84,14 +85,29 @@ def off_by_us(sequence: Sequence, box: Box) -> int:
     wanted, made = _from_first(sequence), _from_first(real)
     pairs = [(a.start_us, b.start_us) for a, b in zip(wanted.drops, made.drops, strict=True)]
     pairs += [(a.open_us, b.open_us) for a, b in zip(wanted.drops, made.drops, strict=True)]
-    pairs.append((wanted.flash_us, made.flash_us))
+    pairs += [(a.at_us, b.at_us) for a, b in zip(wanted.flashes, made.flashes, strict=True)]
     return max(abs(a - b) for a, b in pairs)
 
 
+def _check_outputs(sequence: Sequence, box: Box) -> None:
+    drops, flashes = len(sequence.drops), len(sequence.flashes)
+    valves = max((pulse.valve for pulse in sequence.drops), default=0) + 1
+    for has, asked, noun, less in (
+        (box.max_drops, drops, "drop", "remove a drop"),
+        (box.max_valves, valves, "valve", "let the drops fall from the first valve"),
+        (box.max_flashes, flashes, "flash", "remove a flash"),
+    ):
+        if asked > has:
+            raise DialError(
+                f"{box.name} knows {_count(has, noun)}, the sequence has {asked}: {less}, or use another box."
+            )
+
+
 def _from_first(sequence: Sequence) -> Sequence:
-    shift = sequence.drops[0].start_us
-    drops = tuple(Pulse(p.start_us - shift, p.open_us) for p in sequence.drops)
-    return replace(sequence, drops=drops, flash_us=max(sequence.flash_us - shift, 0))
+    shift = sequence.first_opening_us
+    drops = tuple(replace(p, start_us=p.start_us - shift) for p in sequence.drops)
+    flashes = tuple(replace(flash, at_us=max(flash.at_us - shift, 0)) for flash in sequence.flashes)
+    return replace(sequence, drops=drops, flashes=flashes)
 
 
 def _wait_from(made: list[Pulse], box: Box) -> int:
@@ -123,5 +139,6 @@ def _round(wanted_us: int, box: Box, name: str) -> int:
     return value
 
 
-def _drops(count: int) -> str:
-    return "one drop" if count == 1 else f"{count} drops"
+def _count(count: int, noun: str) -> str:
+    plural = noun + ("es" if noun.endswith("sh") else "s")
+    return f"one {noun}" if count == 1 else f"{count} {plural}"

@@ -1,10 +1,13 @@
-"""What is commanded: one to four drops and one flash, in whole microseconds from the trigger."""
+"""What is commanded: drops from one or more valves, flashes, and the camera, in whole microseconds from the trigger.
+
+A value says what it is, not whether it may be fired: any sequence of the past can be read and shown. What must not be
+fired, and why, is asked for by `core.table.firing.problems`.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-MAX_DROPS = 4
 MAX_TIME_US = 5_000_000
 """Five seconds: beyond it a sequence is a mistake of units."""
 
@@ -12,20 +15,13 @@ MIN_OPEN_US = 1_000
 MIN_GAP_US = 1_000
 
 
-class SequenceError(ValueError):
-    """A sequence that cannot be, or must not be fired; `problems` says each reason in a sentence."""
-
-    def __init__(self, problems: tuple[str, ...]) -> None:
-        super().__init__(" ".join(problems))
-        self.problems = problems
-
-
 @dataclass(frozen=True)
 class Pulse:
-    """One opening of the valve: `start_us` from the trigger, `open_us` long."""
+    """One opening of a valve: `start_us` from the trigger, `open_us` long; `valve` counts the table's valves from 0."""
 
     start_us: int
     open_us: int
+    valve: int = 0
 
     @property
     def end_us(self) -> int:
@@ -34,99 +30,148 @@ class Pulse:
 
 
 @dataclass(frozen=True)
-class Sequence:
-    """Drops in the order of their openings, and one flash at `flash_us` from the trigger.
+class FlashPulse:
+    """One flash: its light is wanted `at_us` from the trigger; `output` counts the controller's outputs from 0."""
 
-    It knows nothing of a valve's limits: those are its rig's, and are asked for by `core.table.firing.problems`.
-    Raises SequenceError for negative or overlong times, openings that overlap, and none or too many drops.
+    at_us: int
+    output: int = 0
+
+
+@dataclass(frozen=True)
+class CameraTimes:
+    """When the camera is asked for what, from the trigger.
+
+    `opens_us` : the shutter shall stand open; None: the table's lead before the first flash.
+    `mirror_us`, `half_press_us` : the mirror is sent up, the release is half pressed; None: not by the controller.
     """
 
-    drops: tuple[Pulse, ...]
-    flash_us: int
+    opens_us: int | None = None
+    mirror_us: int | None = None
+    half_press_us: int | None = None
 
-    def __post_init__(self) -> None:
-        found = tuple(_problems(self))
-        if found:
-            raise SequenceError(found)
+
+@dataclass(frozen=True)
+class Sequence:
+    """Drops and flashes as they are numbered on the table: usually, but not always, in the order of their times."""
+
+    drops: tuple[Pulse, ...]
+    flashes: tuple[FlashPulse, ...]
+    camera: CameraTimes = CameraTimes()
+
+    @classmethod
+    def with_one_flash(cls, drops: tuple[Pulse, ...], at_us: int) -> Sequence:
+        """Return drops and a single flash on the first output."""
+        return cls(drops, (FlashPulse(at_us),))
+
+    @property
+    def first_flash_us(self) -> int:
+        """When the earliest light is wanted; 0 if there is none."""
+        return min((flash.at_us for flash in self.flashes), default=0)
+
+    @property
+    def last_flash_us(self) -> int:
+        """When the latest light is wanted; 0 if there is none."""
+        return max((flash.at_us for flash in self.flashes), default=0)
+
+    @property
+    def first_opening_us(self) -> int:
+        """When the first valve opens; 0 if none does."""
+        return min((pulse.start_us for pulse in self.drops), default=0)
+
+    @property
+    def last_closing_us(self) -> int:
+        """When the last valve closes; 0 if none opens."""
+        return max((pulse.end_us for pulse in self.drops), default=0)
+
+    @property
+    def end_us(self) -> int:
+        """When the last of its drops and flashes is over."""
+        return max(self.last_flash_us, self.last_closing_us)
 
     @property
     def intervals_us(self) -> tuple[int, ...]:
-        """From the start of each opening to the start of the next."""
+        """From the start of each opening to the start of the next in number."""
         return tuple(b.start_us - a.start_us for a, b in zip(self.drops, self.drops[1:], strict=False))
 
-    @property
-    def gaps_us(self) -> tuple[int, ...]:
-        """From each closing to the next opening."""
-        return tuple(b.start_us - a.end_us for a, b in zip(self.drops, self.drops[1:], strict=False))
+    def before_on_valve(self, index: int) -> int | None:
+        """Return the number of the pulse that the same valve makes just before this one; None if it is the first."""
+        return self._neighbour(index, -1)
 
-    def with_flash(self, flash_us: int) -> Sequence:
-        """Return a copy with the flash moved, held inside the allowed span."""
-        return replace(self, flash_us=min(max(flash_us, 0), MAX_TIME_US))
+    def after_on_valve(self, index: int) -> int | None:
+        """Return the number of the pulse that the same valve makes just after this one; None if it is the last."""
+        return self._neighbour(index, 1)
+
+    def _neighbour(self, index: int, way: int) -> int | None:
+        valve = self.drops[index].valve
+        on_it = sorted(
+            (i for i, pulse in enumerate(self.drops) if pulse.valve == valve),
+            key=lambda i: (self.drops[i].start_us, i),
+        )
+        place = on_it.index(index) + way
+        return on_it[place] if 0 <= place < len(on_it) else None
+
+    def ordered(self) -> Sequence:
+        """Return the same sequence with drops and flashes numbered in the order of their times."""
+        drops = sorted(self.drops, key=lambda pulse: (pulse.start_us, pulse.valve, pulse.open_us))
+        flashes = sorted(self.flashes, key=lambda flash: (flash.at_us, flash.output))
+        return replace(self, drops=tuple(drops), flashes=tuple(flashes))
+
+    # Changes by hand, held where a neighbour or the span of times holds
+
+    def with_flash(self, index: int, at_us: int) -> Sequence:
+        """Return a copy with one flash moved, held inside the allowed span."""
+        moved = replace(self.flashes[index], at_us=min(max(at_us, 0), MAX_TIME_US))
+        return replace(self, flashes=(*self.flashes[:index], moved, *self.flashes[index + 1 :]))
 
     def with_start(self, index: int, start_us: int) -> Sequence:
-        """Return a copy with one drop moved, held between its neighbours."""
+        """Return a copy with one drop moved, held between the same valve's other drops."""
         pulse = self.drops[index]
-        earliest = self.drops[index - 1].end_us + MIN_GAP_US if index else 0
-        last = index == len(self.drops) - 1
-        latest = (MAX_TIME_US if last else self.drops[index + 1].start_us - MIN_GAP_US) - pulse.open_us
-        return self._replaced(index, replace(pulse, start_us=max(earliest, min(start_us, latest))))
+        before, after = self.before_on_valve(index), self.after_on_valve(index)
+        earliest = 0 if before is None else self.drops[before].end_us + MIN_GAP_US
+        latest = (MAX_TIME_US if after is None else self.drops[after].start_us - MIN_GAP_US) - pulse.open_us
+        return self.with_pulse(index, replace(pulse, start_us=max(earliest, min(start_us, latest))))
 
     def with_open(self, index: int, open_us: int) -> Sequence:
-        """Return a copy with one opening's length changed, held clear of the next drop."""
-        pulse = self.drops[index]
-        last = index == len(self.drops) - 1
-        room = (MAX_TIME_US if last else self.drops[index + 1].start_us - MIN_GAP_US) - pulse.start_us
-        return self._replaced(index, replace(pulse, open_us=max(MIN_OPEN_US, min(open_us, room))))
+        """Return a copy with one opening's length changed, held clear of the same valve's next drop."""
+        pulse, after = self.drops[index], self.after_on_valve(index)
+        room = (MAX_TIME_US if after is None else self.drops[after].start_us - MIN_GAP_US) - pulse.start_us
+        return self.with_pulse(index, replace(pulse, open_us=max(MIN_OPEN_US, min(open_us, room))))
 
     def with_interval(self, index: int, interval_us: int) -> Sequence:
         """Return a copy in which drop `index + 1` and all later ones move so that this interval results."""
-        least = self.drops[index].open_us + MIN_GAP_US
-        room = MAX_TIME_US - self.drops[-1].end_us
-        shift = min(max(interval_us, least) - self.intervals_us[index], room)
+        later = range(index + 1, len(self.drops))
+        room = MAX_TIME_US - max(self.drops[i].end_us for i in later)
+        shift = min(interval_us - self.intervals_us[index], room)
+        for i in later:
+            before = self.before_on_valve(i)
+            least = 0 if before is None else self.drops[before].end_us + MIN_GAP_US
+            if before is None or before <= index:
+                shift = max(shift, least - self.drops[i].start_us)
         moved = tuple(replace(p, start_us=p.start_us + shift) for p in self.drops[index + 1 :])
         return replace(self, drops=self.drops[: index + 1] + moved)
 
     def with_drop_added(self) -> Sequence:
-        """Return a copy with one more drop like the last one, as far after it as it is after its own forerunner.
-
-        Raises SequenceError when there are four already.
-        """
+        """Return a copy with one more drop like the last one, as far after it as it is after its own forerunner."""
         last = self.drops[-1]
-        interval = self.intervals_us[-1] if self.intervals_us else max(90_000, 3 * last.open_us)
+        least = last.open_us + MIN_GAP_US
+        interval = max(self.intervals_us[-1], least) if self.intervals_us else max(90_000, 3 * last.open_us)
         return replace(self, drops=(*self.drops, replace(last, start_us=last.start_us + interval)))
 
     def without_drop(self, index: int) -> Sequence:
-        """Return a copy without one drop. Raises SequenceError when it is the only one."""
+        """Return a copy without one drop."""
         return replace(self, drops=self.drops[:index] + self.drops[index + 1 :])
 
-    def _replaced(self, index: int, pulse: Pulse) -> Sequence:
+    def with_flash_added(self, at_us: int, output: int) -> Sequence:
+        """Return a copy with one more flash."""
+        return replace(self, flashes=(*self.flashes, FlashPulse(at_us, output)))
+
+    def without_flash(self, index: int) -> Sequence:
+        """Return a copy without one flash."""
+        return replace(self, flashes=self.flashes[:index] + self.flashes[index + 1 :])
+
+    def with_pulse(self, index: int, pulse: Pulse) -> Sequence:
+        """Return a copy with one pulse replaced, as it is given."""
         return replace(self, drops=(*self.drops[:index], pulse, *self.drops[index + 1 :]))
-
-
-def _problems(sequence: Sequence) -> list[str]:
-    found = []
-    if not 1 <= len(sequence.drops) <= MAX_DROPS:
-        found.append(f"A sequence has 1 to {MAX_DROPS} drops, not {len(sequence.drops)}.")
-    if not 0 <= sequence.flash_us <= MAX_TIME_US:
-        found.append(_outside("The flash", sequence.flash_us))
-    for number, pulse in enumerate(sequence.drops, start=1):
-        if not 0 <= pulse.start_us <= MAX_TIME_US:
-            found.append(_outside(f"Drop {number}", pulse.start_us))
-        if pulse.open_us > MAX_TIME_US:
-            found.append(f"Drop {number} opens for {ms(pulse.open_us)}: give at most {ms(MAX_TIME_US)}.")
-        if pulse.open_us < MIN_OPEN_US:
-            found.append(f"Drop {number} opens for {ms(pulse.open_us)}: give at least {ms(MIN_OPEN_US)}.")
-    for number, gap in enumerate(sequence.gaps_us, start=1):
-        if gap < MIN_GAP_US:
-            found.append(
-                f"Drop {number + 1} opens before drop {number} has closed for {ms(MIN_GAP_US)}: "
-                f"start it at {ms(sequence.drops[number - 1].end_us + MIN_GAP_US)} or later."
-            )
-    return found
-
-
-def _outside(what: str, time_us: int) -> str:
-    return f"{what} is at {ms(time_us)}: give a time from 0 to {ms(MAX_TIME_US)} after the trigger."
 
 
 def ms(time_us: int) -> str:

@@ -14,7 +14,8 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import CraterCurve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
-from ondine.core.timing.sequence import Pulse
+from ondine.core.timing.sequence import FlashPulse, Pulse
+from ondine.ui.bench.grips import FIRST_FLASH
 from ondine.ui.bench.label_room import Labels, Line
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
@@ -83,8 +84,8 @@ class ChartPainter:
         for sheet in course.sheets:
             found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
         falls = tuple(fall.time_s.tobytes() for fall in course.falls)
-        flash_us = self.prediction.sequence.flash_us
-        found.append(Part("meeting", None, (tuple(course.meetings), falls, flash_us), self._meeting))
+        flashes = self.prediction.sequence.flashes
+        found.append(Part("meeting", None, (tuple(course.meetings), falls, flashes), self._meeting))
         found.append(Part("lanes", None, (), self._lanes))
         for index, pulse in enumerate(self.prediction.sequence.drops):
             found.append(Part(f"pulse {index}", None, (pulse, index in chosen), partial(self._pulse, index, pulse)))
@@ -101,10 +102,11 @@ class ChartPainter:
         self.painter.restore()
 
     def paint_flash(self) -> None:
-        """Draw what moves with the flash: the shutter and the flash line; and the focus if the chart has it."""
+        """Draw what moves with the flashes: the shutter and their lines; and the focus if the chart has it."""
         self.painter.setFont(font(SMALL_PX))
         self._shutter()
-        self._flash_line()
+        for index, flash in enumerate(self.prediction.sequence.flashes):
+            self._flash_line(index, flash)
         if self.focused:
             self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
             self.painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -181,7 +183,7 @@ class ChartPainter:
         fill(self.painter, self.theme.drop(fall.drop, 0.14), band(early, late, ys))
         chosen = fall.drop in (self.selection, self.hover)
         xs = self.time.x(fall.time_s)
-        draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % 4])
+        draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % len(DASHES)])
         middle = len(xs) // 2
         self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
 
@@ -201,9 +203,9 @@ class ChartPainter:
         p = self.painter
         top, right = self.height.y(self.prediction.nozzle_height_m), self.time.right
         air = QRectF(QPointF(self.time.left, top), QPointF(right, self.height.water_y - 1))
-        flash_x = self.time.x(self.prediction.sequence.flash_us / US_PER_S)
-        flash = QRectF(flash_x - 4, air.top(), 8, air.height())
-        labels = Labels(self._curves(), [*self._badges(), flash], air)
+        places = [self.time.x(flash.at_us / US_PER_S) for flash in self.prediction.sequence.flashes]
+        flashes = [QRectF(x - 4, air.top(), 8, air.height()) for x in places]
+        labels = Labels(self._curves(), [*self._badges(), *flashes], air)
         for event in self.prediction.course.meetings:
             if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
                 continue
@@ -282,12 +284,12 @@ class ChartPainter:
         bar = QRectF(opens, self.lanes_top + inset, closes - opens, self.lane_px - 2 * inset)
         self.painter.fillRect(bar, self.theme.colour("line", 0.45))
 
-    def _flash_line(self) -> None:
+    def _flash_line(self, index: int, flash: FlashPulse) -> None:
         p = self.painter
-        x = self.time.x(self.prediction.sequence.flash_us / US_PER_S)
+        x = self.time.x(flash.at_us / US_PER_S)
         if not self.time.left <= x <= self.time.right + 1:
             return
-        chosen = -1 in (self.selection, self.hover)
+        chosen = FIRST_FLASH - index in (self.selection, self.hover)
         bottom = self.lanes_top + 3 * self.lane_px
         p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2))
         p.drawLine(QPointF(x, 14), QPointF(x, bottom))
@@ -296,7 +298,8 @@ class ChartPainter:
         p.setBrush(self.theme.colour("light"))
         rays = QPolygonF([QPointF(x - 7, 4), QPointF(x + 7, 4), QPointF(x + 3, 14), QPointF(x, 20), QPointF(x - 3, 14)])
         p.drawPolygon(rays)
-        text = f"flash {self.prediction.sequence.flash_us / 1000:.1f} ms"
+        number = f" {index + 1}" if len(self.prediction.sequence.flashes) > 1 else ""
+        text = f"flash{number} {flash.at_us / 1000:.1f} ms"
         left = x > self.time.right - 110
         room = QRectF(x - 122 if left else x + 12, 2, 110, 16)
         self._label(room, text, "light_text", right=left)

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.prediction import Course, Prediction
-from ondine.core.timing.sequence import MAX_TIME_US, Sequence
+from ondine.core.timing.limits import flash_name
+from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Sequence
 from ondine.ui.bench.chart_paint import ChartPainter
-from ondine.ui.bench.grips import FLASH, Grip, Grips, moved, nudged
+from ondine.ui.bench.grips import FIRST_FLASH, Grip, Grips, flash_of, moved, nudged, there_is
 from ondine.ui.bench.layers import Layer
 from ondine.ui.kit.number_field import MILLISECONDS
 from ondine.ui.kit.scales import HeightScale, TimeScale
@@ -50,7 +51,7 @@ class FlightChart(QWidget):
         self.setAccessibleName("Flight chart")
         self.theme: Theme = DAY
         self.step_us = 1_000
-        self.selection = FLASH
+        self.selection = FIRST_FLASH
         self.close_up = False
         self._prediction: Prediction | None = None
         self._water_y = 0.0
@@ -63,7 +64,7 @@ class FlightChart(QWidget):
         self._last_keys: set[object] = set()
         self._course: Course | None = None
         self._course_key = object()
-        self._flash_rests_us = 0
+        self._flashes_rest: tuple[FlashPulse, ...] = ()
         self.parts = StandIns(self)
         self.parts.changed.connect(self._set_part)
         # Nobody hears sixty values a second, and the first frame does without them.
@@ -89,7 +90,10 @@ class FlightChart(QWidget):
         if self._prediction is None or self._time is None or self._height is None:
             return
         sequence, lane = self._prediction.sequence, self.lanes_top() + 1.5 * self.lane_px()
-        found = [self._part("flash", "Flash", sequence.flash_us, TOP_PX)]
+        found = []
+        for index, flash in enumerate(sequence.flashes):
+            name = flash_name(sequence, index).removeprefix("The ").capitalize()
+            found.append(self._part(f"flash {index + 1}", name, flash.at_us, TOP_PX))
         for number, pulse in enumerate(sequence.drops, start=1):
             found.append(self._part(f"drop {number}", f"Drop {number} starts", pulse.start_us, lane))
             found.append(self._part(f"open {number}", f"Drop {number} open for", pulse.open_us, lane))
@@ -103,7 +107,7 @@ class FlightChart(QWidget):
         what, _, number = key.partition(" ")
         us, index = round(value), int(number or 0) - 1
         changes: dict[str, Callable[[Sequence], Sequence]] = {
-            "flash": lambda sequence: sequence.with_flash(us),
+            "flash": lambda sequence: sequence.with_flash(index, us),
             "drop": lambda sequence: sequence.with_start(index, us),
             "open": lambda sequence: sequence.with_open(index, us),
         }
@@ -116,8 +120,8 @@ class FlightChart(QWidget):
         self._rescale()
 
     def select(self, what: int) -> None:
-        """Take hold of a drop (from 0) or the flash (-1) for the keys."""
-        if self._prediction is None or what >= len(self._prediction.sequence.drops):
+        """Take hold of a drop (from 0) or a flash (from -1 down) for the keys."""
+        if self._prediction is None or not there_is(what, self._prediction.sequence):
             return
         self.selection = what
         self.selected.emit(what)
@@ -169,14 +173,14 @@ class FlightChart(QWidget):
         While the flash is dragged everything else stands still; while a drop is, all that it leaves alone does.
         """
         assert self._prediction is not None
-        if self._drag is None or self._drag.what == FLASH:
+        if self._drag is None or self._drag.what < 0:
             self._last_keys = set()
             if self._course is not self._prediction.course:
                 self._course, self._course_key = self._prediction.course, object()
             if self._drag is None:
                 # Labels make way for the flash where it rests, not while it moves.
-                self._flash_rests_us = self._prediction.sequence.flash_us
-            key: object = (scales, self._course_key, self.selection, self._hover, self._flash_rests_us)
+                self._flashes_rest = self._prediction.sequence.flashes
+            key: object = (scales, self._course_key, self.selection, self._hover, self._flashes_rest)
             painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, None)))
             return
         parts = self._brush(painter).parts()
@@ -222,15 +226,15 @@ class FlightChart(QWidget):
         return round(self._time.time_s(x) * US_PER_S)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Take hold of what lies there; on open air, bring the flash."""
+        """Take hold of what lies there; on open air, bring the flash in hand."""
         if event.button() != Qt.MouseButton.LeftButton or self._prediction is None or self._time is None:
             return
         place = event.position()
         grip = self.grip_at(place)
         if grip is None and place.y() < self._water_y:
-            grip = Grip(FLASH)
+            grip = Grip(self.selection if self.selection < 0 else FIRST_FLASH)
             self._drag, self._grab_offset_us = grip, 0
-            self.select(FLASH)
+            self.select(grip.what)
             self._move_to(place.x())
             return
         if grip is None:
@@ -271,7 +275,7 @@ class FlightChart(QWidget):
         """Arrows nudge what is selected; with Shift by the coarse step."""
         coarse = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         way = _WAYS.get(Qt.Key(event.key()))
-        if way is None or (self.selection == FLASH and way[1]):
+        if way is None or (flash_of(self.selection) is not None and way[1]):
             super().keyPressEvent(event)
             return
         step = 5_000 if coarse else self.step_us

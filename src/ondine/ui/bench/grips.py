@@ -1,4 +1,7 @@
-"""What of the flight chart can be taken hold of: a drop, the end of its opening, the flash; and what moving it does."""
+"""What of the flight chart can be taken hold of: a drop, the end of its opening, a flash; and what moving it does.
+
+A drop is known by its number from 0; flashes count down from -1.
+"""
 
 from __future__ import annotations
 
@@ -8,42 +11,62 @@ from PySide6.QtCore import QPointF
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.limits import flash_name
 from ondine.core.timing.sequence import Sequence
 from ondine.ui.kit.scales import HeightScale, TimeScale
 
 GRAB_PX = 9
-FLASH = -1
-"""Stands for the flash where a drop's number could stand."""
+FIRST_FLASH = -1
+
+
+def flash_of(what: int) -> int | None:
+    """Return the number of the flash that is meant, from 0; None for a drop."""
+    return -1 - what if what < 0 else None
+
+
+def name_of(what: int, sequence: Sequence) -> str:
+    """Call a drop or a flash as people do."""
+    flash = flash_of(what)
+    return f"drop {what + 1}" if flash is None else flash_name(sequence, flash).lower()
+
+
+def there_is(what: int, sequence: Sequence) -> bool:
+    """Whether a sequence has this drop or flash."""
+    flash = flash_of(what)
+    return what < len(sequence.drops) if flash is None else flash < len(sequence.flashes)
 
 
 @dataclass(frozen=True)
 class Grip:
-    """Something on the chart that can be taken hold of: a drop's start, its open time, or the flash."""
+    """Something on the chart that can be taken hold of: a drop's start, its open time, or a flash."""
 
     what: int
     end: bool = False
 
     def value_us(self, sequence: Sequence) -> int:
         """Return the time of it in a sequence."""
-        if self.what == FLASH:
-            return sequence.flash_us
+        flash = flash_of(self.what)
+        if flash is not None:
+            return sequence.flashes[flash].at_us
         pulse = sequence.drops[self.what]
         return pulse.end_us if self.end else pulse.start_us
 
 
 def moved(grip: Grip, target_us: int, sequence: Sequence) -> Sequence:
     """Return a sequence in which a grip was drawn to a time."""
-    if grip.what == FLASH:
-        return sequence.with_flash(target_us)
+    flash = flash_of(grip.what)
+    if flash is not None:
+        return sequence.with_flash(flash, target_us)
     if grip.end:
         return sequence.with_open(grip.what, target_us - sequence.drops[grip.what].start_us)
     return sequence.with_start(grip.what, target_us)
 
 
 def nudged(what: int, later_us: int, longer_us: int, sequence: Sequence) -> Sequence:
-    """Return a sequence in which the flash or a drop is later, or a drop's opening longer."""
-    if what == FLASH:
-        return sequence.with_flash(sequence.flash_us + later_us)
+    """Return a sequence in which a flash or a drop is later, or a drop's opening longer."""
+    flash = flash_of(what)
+    if flash is not None:
+        return sequence.with_flash(flash, sequence.flashes[flash].at_us + later_us)
     pulse = sequence.drops[what]
     if longer_us:
         return sequence.with_open(what, pulse.open_us + longer_us)
@@ -66,8 +89,9 @@ class Grips:
             pulse = self._pulse_at(x)
             if pulse is not None:
                 return pulse
-        if abs(x - self._x(self.prediction.sequence.flash_us)) <= GRAB_PX:
-            return Grip(FLASH)
+        away = [abs(x - self._x(flash.at_us)) for flash in self.prediction.sequence.flashes]
+        if away and min(away) <= GRAB_PX:
+            return Grip(FIRST_FLASH - away.index(min(away)))
         return self._curve_at(x, y) if y < self.height.water_y else None
 
     def _pulse_at(self, x: float) -> Grip | None:

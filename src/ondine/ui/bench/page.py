@@ -6,7 +6,6 @@ from PySide6.QtCore import QPointF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -15,17 +14,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.table.firing import problems
-from ondine.core.timing.sequence import MAX_DROPS
 from ondine.logbook.records import ShotRecord
 from ondine.ui.bench.flight_chart import FlightChart
+from ondine.ui.bench.grips import FIRST_FLASH, flash_of, there_is
+from ondine.ui.bench.numbers import Numbers
 from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
 from ondine.ui.bench.tag_board import TagBoard
-from ondine.ui.kit.number_field import MillisecondField, TitledField
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import SHOT, ShotList
 from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
@@ -33,10 +31,10 @@ from ondine.ui.kit.words import Words
 
 CAPTION_PX, FACTS_PX, DETAIL_PX, BOARD_PX = 60, 36, 76, 110
 STRIP_LEAST_PX, STRIP_MOST_PX = 92, 160
-NUMBER_LEAST_PX, NUMBER_MOST_PX, SMALL_FIELD_PX = 148, 184, 72
 PICTURE_LEAST_PX, PICTURE_SHARE = 210, 0.36
 LEFT_LEAST_PX = 800
-"""So wide is the row of numbers with four drops."""
+"""So wide is the row of numbers."""
+
 WORDS_MS = 50
 
 
@@ -56,7 +54,8 @@ class BenchPage(QWidget):
     answered = Signal(bool)
     viewed = Signal(object)
     drop_added = Signal()
-    drop_removed = Signal()
+    flash_added = Signal()
+    removed = Signal()
     water_moved = Signal()
 
     def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
@@ -65,6 +64,7 @@ class BenchPage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.theme: Theme = DAY
         self.prediction: Prediction | None = None
+        self.flash_in_hand = 0
         self.chart = FlightChart()
         self.splash = SplashView()
         self.shape_words = Words(LARGE_PX, bold=True, role="ink")
@@ -75,11 +75,7 @@ class BenchPage(QWidget):
         self.strip.setAccessibleName("Recent shots")
         self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.board = TagBoard()
-        self.interval = MillisecondField("Interval from drop 1 to drop 2", large=True)
-        self.flash = MillisecondField("Flash delay", large=True)
-        self.opens = [MillisecondField(f"Open time of drop {n}", large=False) for n in range(1, MAX_DROPS + 1)]
-        self.more = [MillisecondField(f"Interval from drop {n} to drop {n + 1}", large=False) for n in (2, 3)]
-        self.step = QPushButton("Step 1 ms")
+        self.numbers = Numbers()
         self.fire = QPushButton("Fire")
         # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster.
         self._telling = QTimer(self)
@@ -129,24 +125,8 @@ class BenchPage(QWidget):
         page.addWidget(self.board)
 
     def _controls(self) -> QHBoxLayout:
-        self.interval_block = TitledField("Drop 2 after drop 1", self.interval)
-        self.flash_block = TitledField("Flash after the trigger", self.flash)
-        for block in (self.interval_block, self.flash_block):
-            block.setMinimumWidth(NUMBER_LEAST_PX)
-            block.setMaximumWidth(NUMBER_MOST_PX)
-        self.add_drop = QPushButton("Add a drop")
-        self.remove_drop = QPushButton("Remove")
-        for button, says in (
-            (self.add_drop, "Add a drop like the last one  Ins"),
-            (self.remove_drop, "Remove the selected drop  Del"),
-            (self.step, "Step of the arrow keys: fine or finest; Shift makes it 5 ms  ."),
-        ):
-            button.setToolTip(says)
-            button.setMinimumHeight(32)
-            button.setFont(font(SMALL_PX))
-        for button in (self.add_drop, self.remove_drop, self.step, self.fire):
-            # A press leaves the focus where it was: the next Space fires.
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        # A press leaves the focus where it was: the next Space fires.
+        self.fire.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.fire.setObjectName("fire")
         self.fire.setToolTip("Fire the sequence  Space")
         self.fire.setFont(font(LARGE_PX, bold=True))
@@ -154,37 +134,9 @@ class BenchPage(QWidget):
         self.fire.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout()
         row.setSpacing(2 * GRID_PX)
-        row.addWidget(self.interval_block, 1)
-        row.addWidget(self.flash_block, 1)
-        row.addLayout(self._drop_table(), 1)
+        row.addWidget(self.numbers, 1)
         row.addWidget(self.fire)
         return row
-
-    def _drop_table(self) -> QGridLayout:
-        """Each drop's open time; under the third and fourth, how long after the one before they start."""
-        table = QGridLayout()
-        table.setHorizontalSpacing(GRID_PX)
-        table.setVerticalSpacing(0)
-        self.open_titles = [_label(SMALL_PX, soft=True, text=f"{n + 1} open") for n in range(MAX_DROPS)]
-        for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
-            title.setBuddy(field)
-            table.addWidget(title, 0, n)
-            table.addWidget(field, 1, n)
-        for n, field in enumerate(self.more, start=2):
-            field.setPrefix("+")
-            table.addWidget(field, 2, n)
-        for field in (*self.opens, *self.more):
-            field.setMinimumHeight(26)
-            field.setFixedWidth(SMALL_FIELD_PX)
-            field.setToolTip(field.accessibleName())
-        buttons = QHBoxLayout()
-        buttons.setSpacing(4)
-        for button in (self.step, self.add_drop, self.remove_drop):
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        table.addLayout(buttons, 3, 0, 1, MAX_DROPS + 1)
-        table.setColumnStretch(MAX_DROPS, 1)
-        return table
 
     def minimumSizeHint(self) -> QSize:
         """Its pictures fit any size that the window allows: the size that they have now is not the least."""
@@ -226,18 +178,13 @@ class BenchPage(QWidget):
         self.chart.released.connect(self.settled)
         self.chart.released.connect(lambda: self._show_words() if self._telling.isActive() else None)
         self.chart.selected.connect(lambda _: self._show_selection())
-        self.flash.edited.connect(lambda us: self.composed.emit(lambda s: s.with_flash(us), "field flash"))
-        self.interval.edited.connect(lambda us: self.composed.emit(lambda s: s.with_interval(0, us), "field interval"))
-        for n, field in enumerate(self.more, start=1):
-            field.edited.connect(lambda us, i=n: self.composed.emit(lambda s: s.with_interval(i, us), f"field {i}"))
-        for n, field in enumerate(self.opens):
-            field.edited.connect(lambda us, i=n: self.composed.emit(lambda s: s.with_open(i, us), f"open {i}"))
-        for field in (self.flash, self.interval, *self.more, *self.opens):
-            field.editingFinished.connect(self.settled)
+        self.numbers.composed.connect(self.composed)
+        self.numbers.settled.connect(self.settled)
         self.fire.clicked.connect(self.fired)
-        self.add_drop.clicked.connect(self.drop_added)
-        self.remove_drop.clicked.connect(self.drop_removed)
-        self.step.clicked.connect(self.toggle_step)
+        self.numbers.add_drop.clicked.connect(self.drop_added)
+        self.numbers.add_flash.clicked.connect(self.flash_added)
+        self.numbers.remove.clicked.connect(self.removed)
+        self.numbers.step.clicked.connect(self.toggle_step)
         self.board.toggled.connect(self.tagged)
         self.strip.selectionModel().currentChanged.connect(
             lambda index, _: self.viewed.emit(index.data(SHOT)) if index.isValid() else None
@@ -248,21 +195,20 @@ class BenchPage(QWidget):
     def toggle_step(self) -> None:
         """Change the step of the arrow keys between a millisecond and a tenth."""
         self.chart.step_us = 100 if self.chart.step_us == 1_000 else 1_000
-        self.step.setText(f"Step {self.chart.step_us / 1000:g} ms")
-        for field in (self.flash, self.interval, *self.more, *self.opens):
-            field.setSingleStep(self.chart.step_us / 1000)
+        self.numbers.set_step(self.chart.step_us)
 
     # What it shows
 
     def show_prediction(self, prediction: Prediction) -> None:
         """Show a sequence and its forecast everywhere."""
         self.prediction = prediction
-        if self.chart.selection >= len(prediction.sequence.drops):
-            self.chart.selection = len(prediction.sequence.drops) - 1
+        if not there_is(self.chart.selection, prediction.sequence):
+            was_flash = flash_of(self.chart.selection) is not None
+            self.chart.selection = FIRST_FLASH if was_flash else len(prediction.sequence.drops) - 1
+        self._take_flash()
         self.chart.show_prediction(prediction)
-        self.splash.show_prediction(prediction)
-        self._show_main_numbers()
-        self._show_selection()
+        self.splash.show_prediction(prediction, self.flash_in_hand)
+        self._show_sequence()
         if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
             self._show_words()
         elif not self._telling.isActive():
@@ -273,45 +219,36 @@ class BenchPage(QWidget):
         self._telling.stop()
         prediction = self.prediction
         assert prediction is not None
-        self._show_later_intervals()
+        self.numbers.show_waits()
         self._show_shape()
-        self.board.show_chances(prediction.shapes)
+        self.numbers.show_words(prediction)
+        self.board.show_chances(prediction.at(self.flash_in_hand).shapes)
         self.chart.tell_parts()
         for view in (self.chart, self.splash):
-            view.setAccessibleDescription(prediction.in_words)
+            view.setAccessibleDescription(prediction.in_words(self.flash_in_hand))
 
     def show_numbers(self) -> None:
         """Write the sequence into the fields."""
-        self._show_main_numbers()
-        self._show_later_intervals()
+        self._show_sequence()
+        self.numbers.show_waits()
 
-    def _show_main_numbers(self) -> None:
+    def _show_sequence(self) -> None:
         assert self.prediction is not None
-        sequence = self.prediction.sequence
-        count = len(sequence.drops)
-        self.flash.display(sequence.flash_us)
-        self.interval.setEnabled(count > 1)
-        if count > 1:
-            self.interval.display(sequence.intervals_us[0])
-        for n, (title, field) in enumerate(zip(self.open_titles, self.opens, strict=True)):
-            title.setVisible(n < count)
-            field.setVisible(n < count)
-            if n < count:
-                field.display(sequence.drops[n].open_us)
-        for n, field in enumerate(self.more, start=2):
-            field.setVisible(n < count)
-        self.add_drop.setEnabled(count < MAX_DROPS)
+        held = self.chart.selection
+        self.numbers.show_sequence(self.prediction.sequence, self.flash_in_hand, held if held >= 0 else None)
 
-    def _show_later_intervals(self) -> None:
-        """Write how long after the drop before them the third and fourth start: they only follow the hand."""
+    def _take_flash(self) -> None:
+        """Let the flash that was selected last be the one that picture and words follow."""
         assert self.prediction is not None
-        for field, interval_us in zip(self.more, self.prediction.sequence.intervals_us[1:], strict=False):
-            field.display(interval_us)
+        selected = flash_of(self.chart.selection)
+        last = max(len(self.prediction.sequence.flashes) - 1, 0)
+        self.flash_in_hand = min(self.flash_in_hand if selected is None else selected, last)
 
     def _show_shape(self) -> None:
         prediction = self.prediction
         assert prediction is not None
-        chances = list(prediction.shapes.items())
+        seen = prediction.at(self.flash_in_hand)
+        chances = list(seen.shapes.items())
         key, share = chances[0]
         self.shape_words.set_text(BY_KEY[key].name.capitalize())
         others = [f"{BY_KEY[k].name} {p:.0%}" for k, p in chances[1:4] if p >= 0.02]
@@ -321,20 +258,21 @@ class BenchPage(QWidget):
             if self.other_words.fits(longer, self._column.maximumWidth()):
                 words = longer
         self.other_words.set_text(words)
-        blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in prediction.blurs[:2])
+        blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in seen.blurs[:2])
         light = prediction.forecast.setup.light
         sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
         cannot = problems(prediction.sequence, prediction.forecast.setup)
-        self.facts.set_text(cannot[0] if cannot else f"{sharp} {prediction.framing}".strip(), "ink" if cannot else None)
-        self.flash_block.meaning.set_text(_widest_words(prediction))
-        self.interval_block.meaning.set_text(_meeting_words(prediction))
+        self.facts.set_text(cannot[0].says if cannot else f"{sharp} {seen.framing}".strip(), "ink" if cannot else None)
 
     def _show_selection(self) -> None:
         if self.prediction is None:
             return
-        held = self.chart.selection
-        self.remove_drop.setText("Remove" if held < 0 else f"Remove {held + 1}")
-        self.remove_drop.setEnabled(len(self.prediction.sequence.drops) > 1 and held >= 0)
+        before = self.flash_in_hand
+        self._take_flash()
+        if self.flash_in_hand != before:
+            self.show_prediction(self.prediction)
+        else:
+            self.show_numbers()
 
     def show_shot(self, shot: ShotRecord | None) -> None:
         """Show a shot's picture, tags and note; None while there is no shot."""
@@ -372,20 +310,3 @@ def _label(pixels: int, bold: bool = False, soft: bool = False, text: str = "") 
 
 def _pixels(value: float) -> str:
     return f"{value:.0f} px" if value >= 10 else f"{value:.1f} px"
-
-
-def _meeting_words(prediction: Prediction) -> str:
-    if len(prediction.sequence.drops) < 2:
-        return "one drop only"
-    gap = f"gap {prediction.sequence.gaps_us[0] / 1000:g} ms"
-    event = prediction.event(EventKind.MEETING)
-    if event is None or event.probability < 0.05:
-        return f"{gap}, no meeting"
-    return f"{gap}, meet {event.probability:.0%}"
-
-
-def _widest_words(prediction: Prediction) -> str:
-    event = prediction.event(EventKind.SHEET_FULL) or prediction.event(EventKind.JET_TOP)
-    if event is None:
-        return ""
-    return f"{event.kind} at {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms"

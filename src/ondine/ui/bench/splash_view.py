@@ -6,10 +6,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.forecast.prediction import Prediction
+from ondine.core.forecast.prediction import AtFlash, Prediction
 from ondine.ui.kit.splash_paint import mirrored, paint_splash
 from ondine.ui.kit.strokes import fill, polygon
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
+
+OTHER_FLASH = 0.4
+"""How strongly the splash at the flashes that are not in hand is drawn."""
 
 
 class SplashView(QWidget):
@@ -19,13 +22,19 @@ class SplashView(QWidget):
         super().__init__(parent)
         self.theme: Theme = DAY
         self._prediction: Prediction | None = None
+        self._flash = 0
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Splash at the flash")
 
-    def show_prediction(self, prediction: Prediction) -> None:
-        """Draw another prediction."""
-        self._prediction = prediction
+    def show_prediction(self, prediction: Prediction, flash: int) -> None:
+        """Draw another prediction, as the flash of this number shows it; what the others show lies faintly over it."""
+        self._prediction, self._flash = prediction, flash
         self.update()
+
+    @property
+    def _seen(self) -> AtFlash:
+        assert self._prediction is not None
+        return self._prediction.at(self._flash)
 
     def water_line(self) -> float:
         """Where the waterline runs, in the widget's pixels."""
@@ -59,7 +68,12 @@ class SplashView(QWidget):
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._haunt(p, middle, scale)
             self._reflect(p, middle, scale)
-            paint_splash(p, self.theme, self._prediction, middle, scale)
+            for index, other in enumerate(self._prediction.flashes):
+                if index != self._flash:
+                    p.setOpacity(OTHER_FLASH)
+                    paint_splash(p, self.theme, other, middle, scale)
+            p.setOpacity(1.0)
+            paint_splash(p, self.theme, self._seen, middle, scale)
             p.setPen(QPen(self.theme.colour("line"), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(room.adjusted(0.5, 0.5, -0.5, -0.5))
@@ -70,7 +84,7 @@ class SplashView(QWidget):
         assert self._prediction is not None
         p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        ghosts = self._prediction.ghosts
+        ghosts = self._seen.ghosts
         for profiles in (ghosts.columns, ghosts.sheets):
             for xs, ys in zip(*mirrored(profiles[:, ::2], middle, scale), strict=True):
                 p.drawPolygon(polygon(xs, ys))
@@ -85,7 +99,7 @@ class SplashView(QWidget):
         p.setClipRect(QRectF(0, middle.y(), self.width(), self.height() - middle.y()))
         p.translate(0, 2 * middle.y())
         p.scale(1, -1)
-        shape = self._prediction.outline
+        shape = self._seen.outline
         for profile in (shape.jet, *shape.sheets):
             if profile is not None:
                 fill(p, self.theme.colour("water_ink", 0.10), polygon(*mirrored(profile, middle, scale)))

@@ -49,7 +49,8 @@ def timing_words(shot: ShotRecord) -> str:
     """Say a shot's timing in short: intervals, then the flash."""
     intervals = " + ".join(f"{i / 1000:g}" for i in shot.sequence.intervals_us)
     drops = f"{intervals} · " if intervals else "one drop · "
-    return f"{drops}flash {shot.sequence.flash_us / 1000:g} ms"
+    flashes = ", ".join(f"{flash.at_us / 1000:g}" for flash in shot.sequence.flashes)
+    return f"{drops}flash {flashes} ms"
 
 
 class ShotModel(QAbstractListModel):

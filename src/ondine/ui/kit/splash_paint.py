@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPen
 
-from ondine.core.forecast.prediction import Prediction
+from ondine.core.forecast.prediction import AtFlash
 from ondine.core.setup import Place
 from ondine.ui.kit.lettering import CENTRE, write
 from ondine.ui.kit.strokes import draw_curve, draw_shape
@@ -19,9 +19,9 @@ RIM_MM = 0.5
 """Radius of the rim as it is drawn."""
 
 
-def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPointF, scale: float) -> None:
+def paint_splash(p: QPainter, theme: Theme, seen: AtFlash, middle: QPointF, scale: float) -> None:
     """Draw the mean rig's splash, filled."""
-    shape = prediction.outline
+    shape = seen.outline
     line, fill = theme.colour("water_ink"), theme.colour("water_ink", 0.22)
     draw_curve(p, line, 1.8, *mirrored(shape.pool, middle, scale))
     if shape.crown is not None:
@@ -40,7 +40,7 @@ def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
         for side in (-1, 1):
             place = QPointF(middle.x() + side * edge * scale, middle.y() - height * scale)
             p.drawEllipse(place, RIM_MM / 1e3 * scale, RIM_MM / 1e3 * scale)
-    _light_edges(p, theme, prediction, middle, scale)
+    _light_edges(p, theme, seen, middle, scale)
     for drop, height, radius in shape.drops:
         p.setPen(QPen(theme.drop(drop), 2.0))
         p.setBrush(theme.drop(drop, 0.25))
@@ -51,10 +51,10 @@ def paint_splash(p: QPainter, theme: Theme, prediction: Prediction, middle: QPoi
             write(p, QRectF(centre.x() - 12, centre.y() - 9, 24, 18), str(drop + 1), CENTRE)
 
 
-def _light_edges(p: QPainter, theme: Theme, prediction: Prediction, middle: QPointF, scale: float) -> None:
+def _light_edges(p: QPainter, theme: Theme, seen: AtFlash, middle: QPointF, scale: float) -> None:
     """Warm strokes where the flashes catch the splash: its sides, its top, or the underside of the sheet."""
-    places = {unit.place for unit in prediction.forecast.setup.light.units}
-    shape = prediction.outline
+    places = {unit.place for unit in seen.forecast.setup.light.units}
+    shape = seen.outline
     warm = theme.colour("light", 0.75)
     if Place.SIDE in places and shape.jet is not None:
         inset = shape.jet - np.array([1.2 / scale, 0.0])

@@ -43,7 +43,7 @@ class Theme:
     water_ink: str
     light: str
     light_text: str
-    drops: tuple[str, str, str, str]
+    drops: tuple[str, ...]
     dark: bool
 
     def colour(self, role: str, alpha: float = 1.0) -> QColor:
@@ -52,7 +52,7 @@ class Theme:
 
     def drop(self, index: int, alpha: float = 1.0) -> QColor:
         """Return the ink of a drop, counted from 0."""
-        return _colour(self.drops[index % 4], alpha)
+        return _colour(self.drops[index % len(self.drops)], alpha)
 
 
 @lru_cache(maxsize=256)
@@ -73,7 +73,7 @@ DAY = Theme(
     water_ink="#1f7180",
     light="#b9540a",
     light_text="#9a4406",
-    drops=("#17507c", "#6d2a74", "#2f4d14", "#34434a"),
+    drops=("#17507c", "#6d2a74", "#2f4d14", "#34434a", "#1f3a9e", "#0b5750", "#54338c", "#4a5560"),
     dark=False,
 )
 
@@ -88,7 +88,7 @@ DARKROOM = Theme(
     water_ink="#a80000",
     light="#ff0000",
     light_text="#f00000",
-    drops=("#d80000", "#b40000", "#960000", "#800000"),
+    drops=("#d80000", "#b40000", "#960000", "#800000", "#c60000", "#a50000", "#8b0000", "#e40000"),
     dark=True,
 )
 

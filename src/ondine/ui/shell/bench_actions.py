@@ -8,9 +8,11 @@ from ondine.core.setup import BenchKind, Box
 from ondine.core.table.firing import held
 from ondine.core.table.safety import preflight
 from ondine.core.timing.dials import DialError
-from ondine.core.timing.sequence import MAX_DROPS, Sequence, SequenceError
+from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES, SequenceError
+from ondine.core.timing.sequence import Sequence
 from ondine.studio.events import BenchChanged, BenchState, FolderChanged
 from ondine.studio.studio import Studio
+from ondine.ui.bench.grips import FIRST_FLASH, flash_of, name_of
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
@@ -18,6 +20,9 @@ from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
+
+APART_US = 5_000
+"""So long after the last flash a new one is put."""
 
 
 class BenchActions:
@@ -39,7 +44,8 @@ class BenchActions:
         bench.composed.connect(self._compose)
         bench.fired.connect(self.fire)
         bench.drop_added.connect(self.add_drop)
-        bench.drop_removed.connect(self.remove_drop)
+        bench.flash_added.connect(self.add_flash)
+        bench.removed.connect(self.remove)
         header.undo.clicked.connect(studio.composer.undo)
         header.redo.clicked.connect(studio.composer.redo)
         bridge.on(BenchChanged, self._bench_changed)
@@ -49,10 +55,12 @@ class BenchActions:
         """What keys can ask for."""
         return {
             "select": self.select,
+            "select_flash": self.select_flash,
             "toggle_step": self._bench.toggle_step,
             "toggle_close_up": self._bench.chart.toggle_close_up,
             "add_drop": self.add_drop,
-            "remove_drop": self.remove_drop,
+            "add_flash": self.add_flash,
+            "remove": self.remove,
             "undo": self._studio.composer.undo,
             "redo": self._studio.composer.redo,
             "begin_sitting": self.begin_sitting,
@@ -61,36 +69,50 @@ class BenchActions:
     def _compose(self, change: Callable[[Sequence], Sequence], gesture: str) -> None:
         sequence = self._studio.composer.sequence
         # What the hand asks for, held where the valve of this table holds.
-        made = held(change(sequence), sequence, self._studio.composer.setup.rig)
+        made = held(change(sequence), sequence, self._studio.composer.setup)
         self._studio.composer.use_sequence(made, gesture)
         if made == sequence:
             # The value was held at a limit: show what holds.
             self._bench.show_numbers()
 
     def select(self, what: int) -> None:
-        """Take hold of the flash (-1) or of a drop."""
+        """Take hold of a flash (from -1 down) or of a drop (from 0)."""
         if self._navigation.on_bench:
             self._bench.chart.select(what)
-            held = self._bench.chart.selection
-            announce(self._bench.chart, f"Took hold of {'the flash' if held < 0 else f'drop {held + 1}'}")
+            name = name_of(self._bench.chart.selection, self._studio.composer.sequence)
+            announce(self._bench.chart, f"Took hold of {name}")
             self._bench.chart.setFocus()
+
+    def select_flash(self) -> None:
+        """Take hold of the flash that is seen; pressed again, of the next one."""
+        held = flash_of(self._bench.chart.selection)
+        count = max(len(self._studio.composer.sequence.flashes), 1)
+        self.select(FIRST_FLASH - (self._bench.flash_in_hand if held is None else (held + 1) % count))
 
     def add_drop(self) -> None:
         """Add a drop like the last one."""
         sequence = self._studio.composer.sequence
         if len(sequence.drops) < MAX_DROPS:
-            try:
-                self._studio.composer.use_sequence(sequence.with_drop_added())
-            except SequenceError as error:
-                self._messages.trouble(str(error))
-                return
+            self._studio.composer.use_sequence(sequence.with_drop_added())
             self.select(len(sequence.drops))
 
-    def remove_drop(self) -> None:
-        """Remove the drop in hand."""
+    def add_flash(self) -> None:
+        """Add a flash shortly after the last one, on an output of its own while there is one."""
+        sequence = self._studio.composer.sequence
+        if len(sequence.flashes) < MAX_FLASHES:
+            used = {flash.output for flash in sequence.flashes}
+            output = next(output for output in range(MAX_FLASHES) if output not in used)
+            self._studio.composer.use_sequence(sequence.with_flash_added(sequence.last_flash_us + APART_US, output))
+            self.select(FIRST_FLASH - len(sequence.flashes))
+
+    def remove(self) -> None:
+        """Remove the drop or the flash in hand; the last of its kind stays."""
         sequence, held = self._studio.composer.sequence, self._bench.chart.selection
-        if held >= 0 and len(sequence.drops) > 1:
+        flash = flash_of(held)
+        if flash is None and len(sequence.drops) > 1:
             self._studio.composer.use_sequence(sequence.without_drop(held))
+        elif flash is not None and len(sequence.flashes) > 1:
+            self._studio.composer.use_sequence(sequence.without_flash(flash))
 
     def begin_sitting(self) -> None:
         """Let the next shot begin another sitting."""

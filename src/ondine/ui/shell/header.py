@@ -75,7 +75,7 @@ class Header(QWidget):
         share = setup.mix.glycerine_mass_fraction
         liquid = f"{share:.0%} glycerine" if share else "water"
         self.table.set_text(
-            f"nozzle {units.length_words(setup.rig.nozzle_height_m)}, {liquid} "
+            f"nozzle {units.length_words(setup.nozzle_height_m)}, {liquid} "
             f"{units.temperature_words(setup.mix.temperature_c)}, flash 1/{1 / setup.light.power:.0f}"
         )
 

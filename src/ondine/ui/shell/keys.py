@@ -9,6 +9,7 @@ from functools import partial
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
+from ondine.core.timing.limits import MAX_DROPS
 from ondine.ui.kit.actions import Actions
 
 
@@ -29,17 +30,16 @@ class Key:
 KEYS = (
     Key("", "fire", "Space", "Fire, or log a shot fired by hand; on a button that has the focus, press it"),
     Key("", "tag", "letters", "Tag the shot in view, as on the board"),
-    Key("0", "select", "0", "Select the flash", -1),
-    Key("1", "select", "1 … 4", "Select a drop", 0),
-    Key("2", "select", "", "", 1),
-    Key("3", "select", "", "", 2),
-    Key("4", "select", "", "", 3),
+    Key("0", "select_flash", "0", "Select the flash, or the next one"),
+    Key("1", "select", "1 … 8", "Select a drop", 0),
+    *(Key(str(number), "select", "", "", number - 1) for number in range(2, MAX_DROPS + 1)),
     Key("", "nudge", "← →", "Move it by the step; with Shift by 5 ms"),
     Key("", "resize", "↑ ↓", "Lengthen or shorten the drop's opening"),
     Key(".", "toggle_step", ".", "Step 1 ms or 0.1 ms"),
     Key("F4", "toggle_close_up", "F4", "Whole flight, or from touchdown on"),
     Key("Ins", "add_drop", "Ins", "Add a drop"),
-    Key("Del", "remove_drop", "Del", "Remove the selected drop"),
+    Key("Shift+Ins", "add_flash", "Shift Ins", "Add a flash"),
+    Key("Del", "remove", "Del", "Remove the selected drop or flash"),
     Key("Ctrl+Z", "undo", "Ctrl Z", "Undo"),
     Key("Ctrl+Shift+Z", "redo", "Ctrl Shift Z", "Redo"),
     Key("Ctrl+Y", "redo", "", ""),

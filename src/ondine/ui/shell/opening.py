@@ -9,7 +9,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.sequence import Pulse, Sequence
 
-FRESH_START = Plan(Sequence((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000), Setup())
+FRESH_START = Plan(Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 350_000), Setup())
 
 FIRST_RIG = 1
 

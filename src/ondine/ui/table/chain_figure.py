@@ -74,8 +74,9 @@ class ChainFigure(QWidget):
             self._arrow(p, x[1], low, x[3], middle, radio, True, warm=True)
         else:
             self._arrow(p, x[0], middle, x[3], middle, radio, True, warm=True)
-        if t.slave and len(setup.light.units) > 1:
-            self._box(p, x[3], low, setup.light.units[1].name, warm=True)
+        slaves = [unit.name for unit in setup.light.units if unit.slave]
+        if slaves:
+            self._box(p, x[3], low, ", ".join(slaves), warm=True)
             slave = Link("sees it", "", t.slave_lag_s, t.slave_jitter_s, "")
             self._arrow(p, x[3], middle, x[3], low, slave, True, warm=True)
         says = (

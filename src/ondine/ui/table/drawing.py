@@ -38,7 +38,7 @@ class RigDrawing(QWidget):
         super().__init__()
         self.theme: Theme = DAY
         self.units = Units()
-        self.selection = "nozzle"
+        self.selection = "nozzle 0"
         self.hover = ""
         self.marks: list[tuple[str, int]] = []
         self._setup: Setup | None = None

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from ondine.core.light.lens import distance_at_m
-from ondine.core.setup import Place, Setup
+from ondine.core.setup import Place, Setup, Valve
 from ondine.core.table.results import TableResults
 from ondine.core.units import Units, quantity_of
 from ondine.ui.kit.lettering import Lettering
@@ -18,7 +18,7 @@ from ondine.ui.table.elevation import Elevation
 from ondine.ui.table.handles import Handle
 
 LINE_PX, NUMBERS_PX = 17.0, 64.0
-NAMED = ("nozzle", "camera")
+NAMED = ("nozzle 0", "camera")
 """Handles whose things are named on the drawing anyway."""
 
 
@@ -46,7 +46,8 @@ class DrawingPainter:
         self._bowl()
         self._water(room)
         self._splash()
-        self._nozzle()
+        for valve in self.setup.valves:
+            self._valve(valve)
         for index in range(len(self.setup.light.units)):
             self._flash(index)
         self._camera()
@@ -104,45 +105,35 @@ class DrawingPainter:
             p.setPen(QPen(self.theme.colour("water_ink", 0.35), 7.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             low, high = (results.jet_m.mean + sign * results.jet_m.sd for sign in (-1, 1))
             p.drawLine(self.at.point(0, low), self.at.point(0, high))
-        p.setPen(QPen(self.theme.drop(0), 1.2, Qt.PenStyle.DashLine))
-        p.drawLine(self.at.point(0, self.setup.rig.nozzle_height_m), self.at.point(0, 0))
+        for valve in self.setup.valves:
+            p.setPen(QPen(self.theme.drop(0), 1.2, Qt.PenStyle.DashLine))
+            p.drawLine(self.at.point(valve.x_m, valve.nozzle_height_m), self.at.point(valve.x_m, 0))
         if results.diameter_m is not None:
+            first = self.setup.valves[0]
             radius = max(results.diameter_m.mean / 2 * self.at.px_per_m, 1.5)
             for share in (0.06, 0.22, 0.52):
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(self.theme.drop(0, 1.0 if share == 0.52 else 0.45))
-                p.drawEllipse(self.at.point(0, self.setup.rig.nozzle_height_m * (1 - share)), radius, radius)
+                p.drawEllipse(self.at.point(first.x_m, first.nozzle_height_m * (1 - share)), radius, radius)
 
-    def _nozzle(self) -> None:
+    def _valve(self, valve: Valve) -> None:
         """Reservoir, its level, and the valve."""
-        p, rig = self.p, self.setup.rig
-        height = rig.nozzle_height_m
-        half = rig.reservoir_diameter_m / 2
-        level, neck = height + rig.head_m, height + min(0.035, 0.4 * rig.head_m)
-        liquid = QPolygonF(
-            [self.at.point(-half, level), self.at.point(half, level), self.at.point(half, neck),
-             self.at.point(0.006, neck), self.at.point(0.006, height + 0.012), self.at.point(-0.006, height + 0.012),
-             self.at.point(-0.006, neck), self.at.point(-half, neck)]
-        )  # fmt: skip
+        p, height, x = self.p, valve.nozzle_height_m, valve.x_m
+        half = valve.reservoir_diameter_m / 2
+        level, neck = height + valve.head_m, height + min(0.035, 0.4 * valve.head_m)
+        liquid = [(-half, level), (half, level), (half, neck), (0.006, neck), (0.006, height + 0.012),
+                  (-0.006, height + 0.012), (-0.006, neck), (-half, neck)]  # fmt: skip
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.drop(0, 0.20))
-        p.drawPolygon(liquid)
+        p.drawPolygon(QPolygonF([self.at.point(x + off, up) for off, up in liquid]))
         p.setPen(QPen(self.theme.colour("ink"), 1.6))
+        wall = [(half, level + 0.02), (half, neck), (0.006, neck), (0.006, height + 0.012)]
         for side in (-1, 1):
-            p.drawPolyline(
-                QPolygonF(
-                    [
-                        self.at.point(side * half, level + 0.02),
-                        self.at.point(side * half, neck),
-                        self.at.point(side * 0.006, neck),
-                        self.at.point(side * 0.006, height + 0.012),
-                    ]
-                )
-            )
-        body = QRectF(self.at.point(-0.014, height + 0.024), self.at.point(0.014, height + 0.006))
+            p.drawPolyline(QPolygonF([self.at.point(x + side * off, up) for off, up in wall]))
+        body = QRectF(self.at.point(x - 0.014, height + 0.024), self.at.point(x + 0.014, height + 0.006))
         p.setBrush(self.theme.colour("ink"))
         p.drawRoundedRect(body, 2, 2)
-        p.drawRect(QRectF(self.at.point(-0.003, height + 0.008), self.at.point(0.003, height)))
+        p.drawRect(QRectF(self.at.point(x - 0.003, height + 0.008), self.at.point(x + 0.003, height)))
 
     def _flash(self, index: int) -> None:
         p, flash = self.p, self.setup.light.units[index]
@@ -213,11 +204,13 @@ class DrawingPainter:
 
     def _results(self) -> None:
         """The numbers, each where it arises."""
-        results, rig, camera = self.results, self.setup.rig, self.setup.camera
+        results, valve, camera = self.results, self.setup.valves[0], self.setup.camera
         x = self.at.axis_px - 14
-        nozzle, water = self.at.point(0, rig.nozzle_height_m).y(), self.at.water_px
+        nozzle, water = self.at.point(0, valve.nozzle_height_m).y(), self.at.water_px
         words = self.units.length_words
-        self._text(QPointF(self.at.axis_px + 22, nozzle - 6), f"nozzle {words(rig.nozzle_height_m)}", "ink", width=190)
+        self._text(
+            QPointF(self.at.axis_px + 22, nozzle - 6), f"nozzle {words(valve.nozzle_height_m)}", "ink", width=190
+        )
         if results.diameter_m is not None:
             size = f"drop {results.diameter_m.mean * 1e3:.1f} mm, {results.volume_m3 * 1e9:.0f} µL"
             self._text(QPointF(x - 200, nozzle + 22), size, "ink", 200, right=True)

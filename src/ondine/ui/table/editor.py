@@ -17,7 +17,10 @@ from ondine.core.units import Length, Temperature, Units
 from ondine.studio.studio import Studio
 from ondine.ui.table.signals import TableSignals
 
-MOST_FLASHES = 4
+MOST_FLASHES = MOST_VALVES = 4
+LETTERS = "ABCD"
+BESIDE_M = 0.06
+"""Where a new valve is put: far enough for its splash to be its own."""
 
 
 class SetupEditor:
@@ -42,7 +45,7 @@ class SetupEditor:
                 problem = str(error)
         # The change holds; what is in hand may no longer be fired with it.
         cannot = problems(self._composer.sequence, setup)
-        self._signals.refused.emit(problem or "".join(cannot[:1]))
+        self._signals.refused.emit(problem or (cannot[0].says if cannot else ""))
         self._composer.use_setup(setup, gesture=gesture)
         if problem:
             self._signals.altered.emit()
@@ -71,14 +74,34 @@ class SetupEditor:
         self._studio.log.keep("units", json.dumps(asdict(self.units)))
         self._signals.altered.emit()
 
-    # Flashes
+    # Valves and flashes
+
+    def add_valve(self) -> None:
+        """Put one more valve on the table, beside the last."""
+        setup = self._composer.setup
+        if len(setup.valves) < MOST_VALVES:
+            last = setup.valves[-1]
+            name = f"Valve {LETTERS[len(setup.valves)]}"
+            self.use(replace(setup, valves=(*setup.valves, replace(last, name=name, aside_m=last.aside_m + BESIDE_M))))
+
+    def remove_valve(self, index: int) -> None:
+        """Take a valve off the table; its drops fall from the one before it. The last one stays."""
+        plan = self._composer.plan
+        if len(plan.setup.valves) > 1:
+            valves = plan.setup.valves
+            kept = replace(plan.setup, valves=(*valves[:index], *valves[index + 1 :]))
+            drops = tuple(
+                replace(pulse, valve=max(pulse.valve - 1, 0)) if pulse.valve >= index else pulse
+                for pulse in plan.sequence.drops
+            )
+            self._composer.use_plan(replace(plan, setup=kept, sequence=replace(plan.sequence, drops=drops)))
 
     def add_flash(self) -> None:
         """Put one more flash on the table, beside the last."""
         units = self._composer.setup.light.units
         if len(units) < MOST_FLASHES:
             last = units[-1]
-            name = f"Unit {'ABCD'[len(units)]}"
+            name = f"Unit {LETTERS[len(units)]}"
             more = replace(last, name=name, x_m=last.x_m - 0.1, height_m=last.height_m + 0.05)
             self.use_flashes((*units, more))
 
@@ -116,4 +139,4 @@ class SetupEditor:
         """Take one drop in hand, to be seen on its way down."""
         plan = self._composer.plan
         first = Pulse(0, plan.sequence.drops[0].open_us)
-        self._composer.use_sequence(Sequence((first,), flash_us))
+        self._composer.use_sequence(Sequence.with_one_flash((first,), flash_us))

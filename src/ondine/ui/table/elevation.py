@@ -51,5 +51,6 @@ def reach_m(setup: Setup) -> tuple[float, float, float, float]:
     left = min(-rim - bowl.landing_m, *xs) - MARGIN_M
     right = max(rim - bowl.landing_m, camera.front_glass_m + body, *xs) + MARGIN_M
     heights = [flash.height_m for flash in setup.light.units]
-    top = max(setup.rig.nozzle_height_m + setup.rig.head_m + 0.03, camera.height_m + 0.1, *heights) + MARGIN_M
+    heights += [valve.nozzle_height_m + valve.head_m + 0.03 for valve in setup.valves]
+    top = max(camera.height_m + 0.1, *heights) + MARGIN_M
     return left, right, top, bowl.depth_m + 1.2 * MARGIN_M

@@ -24,13 +24,26 @@ class Handle:
 
 def handles(setup: Setup) -> list[Handle]:
     """Return the handles of a table, from the top down."""
-    rig, bowl, camera = setup.rig, setup.bowl, setup.camera
+    bowl, camera = setup.bowl, setup.camera
     rim = bowl.diameter_m / 2
     middle = (camera.frame_top_m + camera.frame_foot_m) / 2
-    found = [
-        Handle("head", "Level of the liquid", 0.0, rig.nozzle_height_m + rig.head_m, up="rig.head_m"),
-        Handle("nozzle", "Nozzle", 0.0, rig.nozzle_height_m, up="rig.nozzle_height_m"),
-    ]
+    found = []
+    for i, valve in enumerate(setup.valves):
+        stem, nozzle_m = f"valves.{i}", valve.nozzle_height_m
+        # One valve stands over the landing spot; where there are more, each is carried to its own.
+        several = len(setup.valves) > 1
+        name = f" of {valve.name}" if several else ""
+        found += [
+            Handle(f"head {i}", f"Level of the liquid{name}", valve.x_m, nozzle_m + valve.head_m, up=f"{stem}.head_m"),
+            Handle(
+                f"nozzle {i}",
+                f"Nozzle{name}",
+                valve.x_m,
+                nozzle_m,
+                f"{stem}.x_m" if several else "",
+                f"{stem}.nozzle_height_m",
+            ),
+        ]
     for i, flash in enumerate(setup.light.units):
         stem = f"light.units.{i}"
         found.append(Handle(f"flash {i}", flash.name, flash.x_m, flash.height_m, f"{stem}.x_m", f"{stem}.height_m"))
@@ -72,8 +85,8 @@ def _across(setup: Setup, handle: Handle, x_m: float) -> float:
 
 
 def _up(setup: Setup, handle: Handle, height_m: float) -> float:
-    if handle.key == "head":
-        return height_m - setup.rig.nozzle_height_m
+    if handle.key.startswith("head"):
+        return height_m - setup.valve(int(handle.key.split()[1])).nozzle_height_m
     if handle.key == "aim":
         return 0.5 - height_m / setup.camera.frame_height_m
     if handle.key == "floor":

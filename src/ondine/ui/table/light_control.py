@@ -7,7 +7,7 @@ from dataclasses import replace
 from ondine.core.light.anchor import RatedFrame, Settings, settings_of
 from ondine.core.light.session import DarkFrame, LightSession
 from ondine.core.timing.dials import DialError
-from ondine.core.timing.sequence import SequenceError
+from ondine.core.timing.limits import SequenceError
 from ondine.logbook.trial_frame import TrialFrame
 from ondine.studio.studio import Studio
 from ondine.ui.kit.shot_in_view import ShotInView

@@ -35,15 +35,17 @@ def readiness(table: TableState, library: Library) -> dict[str, float]:
     }
 
 
-def shots_left(table: TableState) -> int:
-    """How many shots like the one in hand the reservoir is good for."""
-    rig = table.setup.rig
-    return shots_until_refill(rig, flowing_s(rig, table.sequence), table.ledger.open_s)
+def shots_left(table: TableState, number: int) -> int:
+    """How many shots like the one in hand the reservoir of a valve is good for."""
+    setup = table.setup
+    open_s = flowing_s(setup, number, table.sequence)
+    return shots_until_refill(setup.valve(number), open_s, table.ledger.open_s(number))
 
 
 def _valve(table: TableState) -> float:
-    weighed = 1.0 if table.setup.rig.flow_sd_m3_s > 0 else 0.4
-    return weighed if shots_left(table) > 0 else min(weighed, 0.5)
+    weighed = min(1.0 if valve.flow_sd_m3_s > 0 else 0.4 for valve in table.setup.valves)
+    left = min(shots_left(table, number) for number in range(len(table.setup.valves)))
+    return weighed if left > 0 else min(weighed, 0.5)
 
 
 def _flash(table: TableState) -> float:
@@ -55,7 +57,7 @@ def _flash(table: TableState) -> float:
 
 
 def _freeze(table: TableState) -> float:
-    worst = max((px for _, px in table.prediction.blurs), default=0.0)
+    worst = max((px for at in table.prediction.flashes for _, px in at.blurs), default=0.0)
     return 1.0 if worst <= table.setup.light.blur_target_px else 0.4
 
 

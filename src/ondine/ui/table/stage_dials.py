@@ -26,6 +26,8 @@ FIELDS = (
     "box.least_us",
     "box.most_us",
     "box.max_drops",
+    "box.max_valves",
+    "box.max_flashes",
 )
 
 
@@ -87,8 +89,8 @@ def cost_words(setup: Setup, belief: Belief, sequence: Sequence) -> str:
     if off == 0:
         return "The box can set this sequence exactly."
     shift = sequence.drops[0].start_us - real.drops[0].start_us
-    wanted = shape_probabilities(forecast(setup, belief, sequence), sequence.flash_us)
-    got = shape_probabilities(forecast(setup, belief, real), real.flash_us)
+    wanted = shape_probabilities(forecast(setup, belief, sequence), sequence.first_flash_us)
+    got = shape_probabilities(forecast(setup, belief, real), real.first_flash_us)
     key = next(iter(wanted))
     moved = f" It starts {shift / 1000:g} ms earlier, which changes nothing else." if shift else ""
     return (

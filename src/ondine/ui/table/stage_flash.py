@@ -25,11 +25,15 @@ from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
 
 LEFT = ("power", "kind", "dial", "guide_number_m", "guide_zoom_mm", "zoom_mm", "least_power", "losses_stops")
-RIGHT = ("recycle_full_s", "battery", "gel_stops", "gel_mired", "colour_k", "automatic", "high_speed_sync", "guard")
+RIGHT = (
+    "recycle_full_s", "battery", "gel_stops", "gel_mired", "colour_k", "automatic", "high_speed_sync", "guard",
+    "output", "slave",
+)  # fmt: skip
 TITLES = {
     "guide_number_m": "Guide number", "guide_zoom_mm": "… at zoom", "losses_stops": "Diffuser loss",
     "recycle_full_s": "Full recycle", "gel_stops": "Gel loss", "gel_mired": "Gel shift", "colour_k": "Colour",
     "automatic": "Automatic", "high_speed_sync": "High speed", "guard": "Guard", "kind": "Dims by", "dial": "Dial in",
+    "output": "Output", "slave": "Slave",
 }  # fmt: skip
 ROWS = 6
 KEPT = "Kept units"
@@ -172,7 +176,7 @@ def _light_words(table: TableState, unit: Flash) -> str:
         f"Guide number as set: {guide_number_m(unit):.1f} m. All units at ISO 100: the splash f/{subject:.1f}, the "
         f"background f/{behind:.1f}. {look_words(light)}"
     )
-    if triggers.slave and len(light.units) > 1:
+    if any(unit.slave for unit in light.units):
         span = triggers.slave_lag_s + max(duration_of(u, u.power).half_s for u in light.units)
         says += f" The slave lights {triggers.slave_lag_s * 1e6:.0f} µs later: together they last {span * 1e6:.0f} µs."
     return says

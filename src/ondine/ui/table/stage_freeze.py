@@ -78,7 +78,7 @@ class FreezeStage(StagePage):
         """Show the table for the instant in hand."""
         setup, camera, light = table.setup, table.setup.camera, table.setup.light
         self.form.show_setup(setup, table.units)
-        edges = sorted(table.prediction.outline.edges, key=lambda e: -e.speed_m_s)
+        edges = sorted(table.prediction.first.outline.edges, key=lambda e: -e.speed_m_s)
         marks = [mark.value for mark in reversed(powers(light.key.least_power))]
         self.rows = freeze_table(edges, light.key, marks, camera, table.light.right_iso(setup))
         self._sharpest, self._cleanest = sharpest(self.rows, light.max_iso), cleanest(self.rows, light.blur_target_px)
@@ -93,7 +93,7 @@ class FreezeStage(StagePage):
         self.sharp.setEnabled(self._sharpest is not None)
         self.clean.setEnabled(self._cleanest is not None)
 
-        self.waiting = waiting(self._edges_of(table), table.sequence.flash_us, light.key, camera)
+        self.waiting = waiting(self._edges_of(table), table.prediction.first.flash.at_us, light.key, camera)
         self.wait_words.setText(self.waiting.words if self.waiting else "")
         self.wait.setVisible(self.waiting is not None)
         if self.waiting is not None:
@@ -145,7 +145,9 @@ class FreezeStage(StagePage):
     def _wait(self) -> None:
         if self.waiting is not None:
             sequence = self.tools.studio.composer.sequence
-            self.tools.studio.composer.use_sequence(sequence.with_flash(sequence.flash_us + self.waiting.wait_us))
+            self.tools.studio.composer.use_sequence(
+                sequence.with_flash(0, sequence.flashes[0].at_us + self.waiting.wait_us)
+            )
 
 
 class EdgeTable(QWidget):

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QStackedWidget
-
 from ondine.core.units import Length, Temperature
 from ondine.ui.kit.fields import ChoiceField
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.theme import GRID_PX
 from ondine.ui.table.drawing import RigDrawing
-from ondine.ui.table.editor import MOST_FLASHES
-from ondine.ui.table.stage import StagePage, button, heading, row, tag
+from ondine.ui.table.editor import MOST_FLASHES, MOST_VALVES
+from ondine.ui.table.part_forms import PartForms
+from ondine.ui.table.stage import StagePage, row, tag
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
 
 PLACES = (
-    "rig.nozzle_height_m",
     "bowl.diameter_m",
     "bowl.depth_m",
     "bowl.landing_m",
@@ -23,6 +21,7 @@ PLACES = (
     "camera.height_m",
     "camera.water_line_share",
 )
+VALVE = ("nozzle_height_m", "name", "x_m", "aside_m")
 FLASH = ("name", "place", "x_m", "height_m", "aside_m", "guard")
 
 
@@ -37,21 +36,20 @@ class RigStage(StagePage):
         self.figure = self.drawing = drawing
         self.form = Form(PLACES)
         self.form.edited.connect(tools.editor.edit)
-        self.which = QComboBox()
-        self.which.setMinimumHeight(32)
-        self.which.setAccessibleName("Flash in hand")
-        self.which.activated.connect(self._show_flash)
-        self.add = button("Add a flash", tools.editor.add_flash)
-        self.remove = button("Remove", lambda: tools.editor.remove_flash(self.which.currentIndex()))
-        self.flashes = QStackedWidget()
+        editor = tools.editor
+        self.valves = PartForms("valves", VALVE, "valve", MOST_VALVES, editor.add_valve, editor.remove_valve)
+        self.flashes = PartForms("light.units", FLASH, "flash", MOST_FLASHES, editor.add_flash, editor.remove_flash)
+        for parts in (self.valves, self.flashes):
+            parts.edited.connect(editor.edit)
+            parts.chosen.connect(lambda _: tools.signals.altered.emit())
         self.lengths = ChoiceField("Lengths in", Length)
         self.temperatures = ChoiceField("Temperatures in", Temperature)
         self.lengths.edited.connect(lambda unit: tools.editor.set_units(length=unit))
         self.temperatures.edited.connect(lambda unit: tools.editor.set_units(temperature=unit))
         self.column.addWidget(self.form)
         self.column.addSpacing(GRID_PX)
-        self.column.addWidget(heading("Flashes"))
-        self.column.addLayout(row(self.which, self.add, self.remove))
+        self.column.addWidget(self.valves)
+        self.column.addSpacing(GRID_PX)
         self.column.addWidget(self.flashes)
         self.column.addStretch(1)
         self.column.addLayout(row(tag("Units"), self.lengths, self.temperatures))
@@ -64,35 +62,18 @@ class RigStage(StagePage):
         self.drawing.units = table.units
         self.lengths.display(table.units.length)
         self.temperatures.display(table.units.temperature)
-        self._show_flashes(table)
+        self.valves.show_parts([valve.name for valve in setup.valves], setup, table.units)
+        # One valve stands over the landing spot: there is nothing to place beside it.
+        stem = f"valves.{self.valves.number}"
+        self.valves.form.show_only([f"{stem}.{name}" for name in (VALVE if len(setup.valves) > 1 else VALVE[:1])])
+        self.flashes.show_parts([flash.name for flash in setup.light.units], setup, table.units)
         warnings = table.results.warnings
         self.drawing.show_marks([(place, n) for n, (place, _) in enumerate(warnings, start=1)])
         self.drawing.show_table(setup, table.results)
 
-    def _show_flashes(self, table: TableState) -> None:
-        units = table.setup.light.units
-        while self.flashes.count() < len(units):
-            made = Form([f"light.units.{self.flashes.count()}.{name}" for name in FLASH], table.setup)
-            made.edited.connect(self.tools.editor.edit)
-            self.flashes.addWidget(made)
-        names = [flash.name for flash in units]
-        if names != [self.which.itemText(i) for i in range(self.which.count())]:
-            held = min(max(self.which.currentIndex(), 0), len(names) - 1)
-            self.which.clear()
-            self.which.addItems(names)
-            self.which.setCurrentIndex(held)
-            self._show_flash(held)
-        self.add.setEnabled(len(units) < MOST_FLASHES)
-        self.remove.setEnabled(len(units) > 1)
-        form = self.flashes.widget(self.which.currentIndex())
-        assert isinstance(form, Form)
-        form.show_setup(table.setup, table.units)
-
-    def _show_flash(self, index: int) -> None:
-        self.flashes.setCurrentIndex(index)
-        self.tools.signals.altered.emit()
-
     def _chosen(self, handle: str) -> None:
-        if handle.startswith("flash"):
-            self.which.setCurrentIndex(int(handle.split()[1]))
-            self._show_flash(self.which.currentIndex())
+        what, _, number = handle.partition(" ")
+        if what == "flash":
+            self.flashes.show_part(int(number))
+        elif what in ("nozzle", "head"):
+            self.valves.show_part(int(number))

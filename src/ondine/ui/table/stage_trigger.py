@@ -7,7 +7,7 @@ from dataclasses import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from ondine.core.numbers import NumberError, read_numbers
-from ondine.core.setup import FlashFiredBy, Release, Setup, Triggers
+from ondine.core.setup import FlashFiredBy, Release, Setup
 from ondine.core.table.lag_series import Lag, LagError, lag_between, passing_us, with_lag
 from ondine.core.timing.sequence import Pulse
 from ondine.ui.kit.form import Form
@@ -19,7 +19,7 @@ from ondine.ui.table.stage import StagePage, button, heading, note, row
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
 
-ALWAYS = ("triggers.flash_fired_by", "triggers.release", "triggers.mirror_up", "triggers.radio", "triggers.slave")
+ALWAYS = ("triggers.flash_fired_by", "triggers.release", "triggers.mirror_up", "triggers.radio")
 LINKS = ("wire", "infrared", "mirror", "shutter", "radio", "slave")
 TIMES = ("triggers.valve_jitter_s", "triggers.shutter_lead_s", "camera.exposure_s", "triggers.sync_speed_s")
 PLUS_MINUS = {f"triggers.{link}_jitter_s": "±" for link in LINKS}
@@ -85,7 +85,7 @@ class TriggerStage(StagePage):
     def show(self, table: TableState) -> None:
         """Show the chain and the links that are in use."""
         self._setup = table.setup
-        used = used_fields(table.setup.triggers)
+        used = used_fields(table.setup)
         for form in (self.form, self.lags, self.times):
             form.show_setup(table.setup, table.units)
             form.show_only(used)
@@ -145,14 +145,15 @@ class TriggerStage(StagePage):
             view.update()
 
 
-def used_fields(t: Triggers) -> list[str]:
+def used_fields(setup: Setup) -> list[str]:
     """Return the fields of the links that the path uses."""
-    used = {"shutter"}
+    t, used = setup.triggers, {"shutter"}
     if t.release is not Release.HAND:
         used.add("wire" if t.release is Release.WIRE else "infrared")
     if not t.mirror_up:
         used.add("mirror")
-    used |= {name for name, on in (("radio", t.radio), ("slave", t.slave)) if on}
+    seeing = any(unit.slave for unit in setup.light.units)
+    used |= {name for name, on in (("radio", t.radio), ("slave", seeing)) if on}
     links = [f"triggers.{link}_{what}_s" for link in LINKS if link in used for what in ("lag", "jitter")]
     by_camera = t.flash_fired_by is FlashFiredBy.CAMERA
     own = "triggers.sync_speed_s" if by_camera else "triggers.shutter_lead_s"

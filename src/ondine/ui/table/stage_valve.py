@@ -10,8 +10,9 @@ from ondine.core.table.weighing import Flow, WeighingError, flow_from
 from ondine.core.units import Quantity
 from ondine.studio.events import BenchState
 from ondine.ui.kit.fields import QuantityField, WholeField
-from ondine.ui.kit.form import Form
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
+from ondine.ui.table.editor import MOST_VALVES
+from ondine.ui.table.part_forms import PartForms
 from ondine.ui.table.ready import shots_left
 from ondine.ui.table.stage import StagePage, button, heading, note, row
 from ondine.ui.table.state import TableState
@@ -20,13 +21,13 @@ from ondine.ui.table.valve_control import WeighingRow
 from ondine.ui.table.weighing_plot import WeighingPlot
 
 FIELDS = (
-    "rig.orifice_diameter_m",
-    "rig.head_m",
-    "rig.reservoir_diameter_m",
-    "rig.flow_m3_s",
-    "rig.dead_time_s",
-    "rig.max_open_us",
-    "rig.max_duty",
+    "orifice_diameter_m",
+    "head_m",
+    "reservoir_diameter_m",
+    "flow_m3_s",
+    "dead_time_s",
+    "max_open_us",
+    "max_duty",
 )
 ROWS = 4
 
@@ -41,19 +42,23 @@ class ValveStage(StagePage):
         super().__init__(tools)
         self.figure = self.plot = WeighingPlot()
         self.flow: Flow | None = None
-        self.form = Form(FIELDS)
-        self.form.edited.connect(tools.editor.edit)
+        editor = tools.editor
+        self.valves = PartForms("valves", FIELDS, "valve", MOST_VALVES, editor.add_valve, editor.remove_valve)
+        self.valves.edited.connect(editor.edit)
+        self.valves.chosen.connect(tools.valve.take)
         self.prime = button("Hold to prime", tip="Liquid flows until you let go, within the valve's limits")
         self.prime.pressed.connect(lambda: tools.valve.prime(True))
         self.prime.released.connect(lambda: tools.valve.prime(False))
         self.test = button("Let one drop fall", tools.valve.test_drop)
-        self.refilled = button("I refilled it", tools.studio.bench.refilled, "The reservoir is full to its mark again")
+        self.refilled = button(
+            "I refilled it", tools.studio.bench.refilled, "Every reservoir is full to its mark again"
+        )
         self.level = note()
         self.rows = WeighingTable(tools)
         self.found = note(soft=False)
         self.warning = note(soft=False, bold=True)
         self.use = button("Use this flow", self._use)
-        self.column.addWidget(self.form)
+        self.column.addWidget(self.valves)
         self.column.addLayout(row(self.prime, self.test, self.refilled))
         self.column.addWidget(self.level)
         self.column.addSpacing(GRID_PX)
@@ -67,14 +72,16 @@ class ValveStage(StagePage):
     def show(self, table: TableState) -> None:
         """Show fields, level, weighings and what they make."""
         setup = table.setup
-        self.form.show_setup(setup, table.units)
-        self.level.setText(_level_words(table))
+        self.valves.show_parts([valve.name for valve in setup.valves], setup, table.units)
+        # Valves are added and placed on the drawing; here there is nothing to choose while there is but one.
+        self.valves.choice.setVisible(len(setup.valves) > 1)
+        self.level.setText(_level_words(table, self.valves.number))
         self.rows.show_rows(table.bench, by_hand=table.kind is BenchKind.BY_HAND)
         for pressed in (self.prime, self.test):
             pressed.setVisible(table.kind is not BenchKind.BY_HAND)
             pressed.setEnabled(table.bench is BenchState.READY or pressed.isDown())
         weighings = self.tools.valve.filled_weighings()
-        density = setup.mix.liquid().density_kg_m3
+        density = setup.mix_of(self.valves.number).liquid().density_kg_m3
         self.flow = None
         try:
             self.flow = flow_from(weighings, density) if weighings else None
@@ -84,7 +91,8 @@ class ValveStage(StagePage):
             self.found.setText("")
             self.warning.setText(str(error))
         self.use.setEnabled(self.flow is not None)
-        self.plot.show_flow(weighings, self.flow, density, (setup.rig.flow_m3_s, setup.rig.dead_time_s))
+        valve = setup.valve(self.valves.number)
+        self.plot.show_flow(weighings, self.flow, density, (valve.flow_m3_s, valve.dead_time_s))
 
     def _use(self) -> None:
         if self.flow is not None:
@@ -100,13 +108,13 @@ def _first_step(table: TableState) -> str:
     return "Put a cup on the scale and press Dispense; then type the grams."
 
 
-def _level_words(table: TableState) -> str:
-    rig, so_far = table.setup.rig, table.ledger.open_s
-    lost = 1 - flow_after_share(rig, so_far)
-    sinks = head_after_m(rig, so_far) - head_after_m(rig, so_far + flowing_s(rig, table.sequence))
-    left = shots_left(table)
+def _level_words(table: TableState, number: int) -> str:
+    valve, so_far = table.setup.valve(number), table.ledger.open_s(number)
+    lost = 1 - flow_after_share(valve, so_far)
+    sinks = head_after_m(valve, so_far) - head_after_m(valve, so_far + flowing_s(table.setup, number, table.sequence))
+    left = shots_left(table, number)
     says = f"refill after {left} more shots" if left else "refill now"
-    share = discharge_coefficient(rig)
+    share = discharge_coefficient(valve)
     flows = f"This flow is {share:.0%} of what orifice and head allow"
     odd = ", which cannot be: measure orifice and head again." if share > 1 else "."
     level = f"A shot lowers the level by {sinks * 1e6:.0f} µm"

@@ -1,0 +1,197 @@
+"""The sequence in numbers: interval and flash large, the drops beside them, and the steps that change it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from ondine.core.forecast.events import EventKind
+from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES
+from ondine.core.timing.sequence import Sequence
+from ondine.ui.kit.number_field import MillisecondField, TitledField
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
+
+LEAST_PX, MOST_PX, SMALL_FIELD_PX = 148, 184, 72
+
+COLUMNS = 4
+"""So many drops have their numbers in the row: the one in hand and its neighbours."""
+
+
+class Numbers(QWidget):
+    """Emits `composed(change, gesture)` with a function from the sequence in hand to the one that is wanted, and
+    `settled()` when the hand has finished with a field.
+    """
+
+    composed = Signal(object, str)
+    settled = Signal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.interval = MillisecondField("Interval from drop 1 to drop 2", large=True)
+        self.flash = MillisecondField("Flash delay", large=True)
+        self.interval_block = TitledField("Drop 2 after drop 1", self.interval)
+        self.flash_block = TitledField("", self.flash)
+        self.titles = [QLabel() for _ in range(COLUMNS)]
+        self.opens = [MillisecondField("", large=False) for _ in range(COLUMNS)]
+        self.waits = [MillisecondField("", large=False) for _ in range(COLUMNS)]
+        self.step = QPushButton("Step 1 ms")
+        self.add_drop, self.add_flash = QPushButton("Add drop"), QPushButton("Add flash")
+        self.remove = QPushButton("Remove")
+        self._sequence: Sequence | None = None
+        self._flash, self._first = 0, 0
+        self._lay_out()
+        self._connect()
+
+    def _lay_out(self) -> None:
+        for button, says in (
+            (self.step, "Step of the arrow keys: fine or finest; Shift makes it 5 ms  ."),
+            (self.add_drop, "Add a drop like the last one  Ins"),
+            (self.add_flash, "Add a flash 5 ms after the last one  Shift Ins"),
+            (self.remove, "Remove the selected drop or flash  Del"),
+        ):
+            button.setToolTip(says)
+            button.setMinimumHeight(32)
+            button.setFont(font(SMALL_PX))
+            # A press leaves the focus where it was: the next Space fires.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(2 * GRID_PX)
+        for block in (self.interval_block, self.flash_block):
+            block.setMinimumWidth(LEAST_PX)
+            block.setMaximumWidth(MOST_PX)
+            row.addWidget(block, 1)
+        row.addLayout(self._drop_table(), 1)
+
+    def _drop_table(self) -> QGridLayout:
+        """Each drop's open time; under those after the second, how long after the one before they start."""
+        table = QGridLayout()
+        table.setHorizontalSpacing(GRID_PX)
+        table.setVerticalSpacing(0)
+        for column, (title, opens, waits) in enumerate(zip(self.titles, self.opens, self.waits, strict=True)):
+            title.setFont(font(SMALL_PX))
+            title.setObjectName("soft")
+            title.setBuddy(opens)
+            waits.setPrefix("+")
+            for row, widget in enumerate((title, opens, waits)):
+                table.addWidget(widget, row, column)
+            for field in (opens, waits):
+                field.setMinimumHeight(26)
+                field.setFixedWidth(SMALL_FIELD_PX)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(4)
+        for button in (self.step, self.add_drop, self.add_flash, self.remove):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        table.addLayout(buttons, 3, 0, 1, COLUMNS + 1)
+        table.setColumnStretch(COLUMNS, 1)
+        return table
+
+    @property
+    def fields(self) -> list[MillisecondField]:
+        """All fields, in reading order."""
+        return [self.interval, self.flash, *self.opens, *self.waits]
+
+    def _connect(self) -> None:
+        self.interval.edited.connect(lambda us: self.composed.emit(lambda s: s.with_interval(0, us), "field interval"))
+        self.flash.edited.connect(self._flash_typed)
+        for column, (opens, waits) in enumerate(zip(self.opens, self.waits, strict=True)):
+            opens.edited.connect(lambda us, c=column: self._open_typed(c, us))
+            waits.edited.connect(lambda us, c=column: self._wait_typed(c, us))
+        for field in self.fields:
+            field.editingFinished.connect(self.settled)
+
+    def _flash_typed(self, at_us: int) -> None:
+        flash = self._flash
+        self.composed.emit(lambda s: s.with_flash(flash, at_us), f"field flash {flash}")
+
+    def _open_typed(self, column: int, open_us: int) -> None:
+        drop = self._first + column
+        self.composed.emit(lambda s: s.with_open(drop, open_us), f"open {drop}")
+
+    def _wait_typed(self, column: int, wait_us: int) -> None:
+        drop = self._first + column
+        self.composed.emit(lambda s: s.with_interval(drop - 1, wait_us), f"field {drop - 1}")
+
+    def set_step(self, step_us: int) -> None:
+        """Let arrow keys and wheel move the fields by this much."""
+        self.step.setText(f"Step {step_us / 1000:g} ms")
+        for field in self.fields:
+            field.setSingleStep(step_us / 1000)
+
+    # What it shows
+
+    def show_sequence(self, sequence: Sequence, flash: int, drop: int | None) -> None:
+        """Show a sequence: the flash in hand, and the drop in hand with its neighbours; None where none is held."""
+        self._sequence, self._flash = sequence, flash
+        count = len(sequence.drops)
+        if drop is not None:
+            self._first = min(self._first, drop)
+            self._first = max(self._first, drop - COLUMNS + 1)
+        self._first = max(min(self._first, count - COLUMNS), 0)
+        several = len(sequence.flashes) > 1
+        self.flash_block.title.setText(
+            f"Flash {flash + 1} of {len(sequence.flashes)}" if several else "Flash after the trigger"
+        )
+        self.flash.setEnabled(bool(sequence.flashes))
+        if sequence.flashes:
+            self.flash.display(sequence.flashes[flash].at_us)
+        self.interval.setEnabled(count > 1)
+        if count > 1:
+            self.interval.display(sequence.intervals_us[0])
+        for column in range(COLUMNS):
+            self._show_column(column, sequence)
+        self.add_drop.setEnabled(count < MAX_DROPS)
+        self.add_flash.setEnabled(len(sequence.flashes) < MAX_FLASHES)
+        self.remove.setText("Remove" if drop is None else f"Remove {drop + 1}")
+        self.remove.setEnabled(several if drop is None else count > 1)
+
+    def _show_column(self, column: int, sequence: Sequence) -> None:
+        """Let a column of the row show its drop, or nothing."""
+        drop = self._first + column
+        there = drop < len(sequence.drops)
+        title, opens, waits = self.titles[column], self.opens[column], self.waits[column]
+        for widget in (title, opens):
+            widget.setVisible(there)
+        waits.setVisible(there and drop > 1)
+        if not there:
+            return
+        text = f"{drop + 1} open"
+        if title.text() != text:
+            title.setText(text)
+            names = f"Open time of drop {drop + 1}", f"Interval from drop {drop} to drop {drop + 1}"
+            for field, name in zip((opens, waits), names, strict=True):
+                field.setAccessibleName(name)
+                field.setToolTip(name)
+        opens.display(sequence.drops[drop].open_us)
+
+    def show_waits(self) -> None:
+        """Write how long after the drop before them those after the second start: they only follow the hand."""
+        if self._sequence is not None:
+            waits_us = (0, *self._sequence.intervals_us)[self._first :]
+            for field, wait_us in zip(self.waits, waits_us, strict=False):
+                field.display(wait_us)
+
+    def show_words(self, prediction: Prediction) -> None:
+        """Say under the large numbers what they make."""
+        self.flash_block.meaning.set_text(_widest_words(prediction))
+        self.interval_block.meaning.set_text(_meeting_words(prediction))
+
+
+def _meeting_words(prediction: Prediction) -> str:
+    if len(prediction.sequence.drops) < 2:
+        return "one drop only"
+    first, second = prediction.sequence.drops[:2]
+    gap = f"gap {(second.start_us - first.end_us) / 1000:g} ms"
+    event = prediction.event(EventKind.MEETING)
+    if event is None or event.probability < 0.05:
+        return f"{gap}, no meeting"
+    return f"{gap}, meet {event.probability:.0%}"
+
+
+def _widest_words(prediction: Prediction) -> str:
+    event = prediction.event(EventKind.SHEET_FULL) or prediction.event(EventKind.JET_TOP)
+    if event is None:
+        return ""
+    return f"{event.kind} at {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms"
