@@ -38,5 +38,5 @@ def test_a_jet_that_was_learned_without_drag_stays_as_high():
 
 
 def test_every_number_of_the_rig_has_a_prior_and_nothing_else_has():
-    assert "variation" not in Belief().priors and len(NAMES) == 14
+    assert "variation" not in Belief().priors and len(NAMES) == 16
     assert all(isinstance(prior, Prior) for prior in Belief().priors.values())

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ondine.core.forecast.curves import crater_curve, fall_curves, jet_curve, sheet_curves
+from ondine.core.forecast.curves import crater_curves, fall_curves, jet_curves, sheet_curves
 from ondine.core.forecast.instant import at_instant, drop_heights_m
 from ondine.core.forecast.whole import forecast
 from ondine.core.physics import flight, splash
@@ -60,11 +60,11 @@ def test_the_band_of_a_fall_is_the_spread_of_all_rigs():
 
 
 def test_the_jet_is_a_throw_and_its_band_holds_two_thirds_of_the_rigs():
-    curve = jet_curve(ALONE)
-    first = ALONE.first
+    (curve,) = jet_curves(ALONE)
+    first = ALONE.splashes
 
     def law(time_s, rig=0):
-        return splash.jet_height_m(time_s - first.jet_s[rig], first.jet_m_s[rig], first.jet_slows_m_s2[rig])
+        return splash.jet_height_m(time_s - first.jet_s[0, rig], first.jet_m_s[0, rig], first.jet_slows_m_s2[0, rig])
 
     assert off_px(curve.time_s, curve.height_m, law) < 0.55
     for at in (4, 8, 12):
@@ -75,14 +75,14 @@ def test_the_jet_is_a_throw_and_its_band_holds_two_thirds_of_the_rigs():
 
 
 def test_the_crater_opens_fast_and_is_still_drawn_well():
-    curve = crater_curve(ALONE)
-    first, start = ALONE.first, ALONE.falls.touchdown_s[0, 0]
+    (curve,) = crater_curves(ALONE)
+    first, start = ALONE.splashes, ALONE.falls.touchdown_s[0, 0]
 
     def law(time_s):
-        return splash.crater_depth_m(time_s - start, first.crater_m[0], first.jet_delay_s[0])
+        return splash.crater_depth_m(time_s - start, first.crater_m[0, 0], first.jet_delay_s[0, 0])
 
     assert off_px(curve.time_s, curve.depth_m, law) < 0.55
-    assert curve.time_s[0] == pytest.approx(start) and curve.time_s[-1] == pytest.approx(first.jet_s[0])
+    assert curve.time_s[0] == pytest.approx(start) and curve.time_s[-1] == pytest.approx(first.jet_s[0, 0])
 
 
 def test_a_sheet_is_full_around_its_widest():
@@ -111,10 +111,10 @@ def test_curves_end_where_the_events_are(setup, sequence):
     what = forecast(setup, TAUGHT, sequence)
     met = float(what.meetings.time_s[1, 0])
     assert fall_curves(what)[1].time_s[-1] == pytest.approx(met, abs=2e-4)
-    assert jet_curve(what).ends_s == pytest.approx(met)
+    assert jet_curves(what)[0].ends_s == pytest.approx(met)
     sheet = sheet_curves(what)[0]
     assert sheet.full_from_s < met + float(what.meetings.sheet_life_s[1, 0]) / 3 < sheet.full_until_s
-    assert crater_curve(what).depth_m.max() == pytest.approx(float(what.first.crater_m[0]), rel=0.02)
+    assert crater_curves(what)[0].depth_m.max() == pytest.approx(float(what.splashes.crater_m[0, 0]), rel=0.02)
 
 
 def test_a_sheet_is_drawn_where_the_mean_rig_throws_it():

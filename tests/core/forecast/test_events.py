@@ -53,8 +53,8 @@ def test_means_and_spreads_are_those_of_the_rigs_that_show_it():
 
 def test_heights_and_sizes_follow_the_laws_of_the_first_rig():
     crater = one(EventKind.CRATER_DEEPEST)
-    assert crater.height_m.mean == pytest.approx(-WHAT.first.crater_m.mean())
-    assert crater.size_m.mean == pytest.approx(2 * WHAT.first.crater_m.mean())
+    assert crater.height_m.mean == pytest.approx(-WHAT.splashes.crater_m[0].mean())
+    assert crater.size_m.mean == pytest.approx(2 * WHAT.splashes.crater_m[0].mean())
     sheet = one(EventKind.SHEET_FULL, 2)
     assert sheet.size_m.mean == pytest.approx(2 * np.nanmean(WHAT.meetings.widest_m[1]))
     age = WHAT.meetings.sheet_life_s[1] / 3
@@ -66,9 +66,9 @@ def test_heights_and_sizes_follow_the_laws_of_the_first_rig():
 def test_a_jet_that_is_met_has_no_top_of_its_own():
     alone = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(START.drops[:1], 356_000))
     top = one(EventKind.JET_TOP, what=alone)
-    rise = (alone.first.jet_m_s / alone.first.jet_slows_m_s2).mean()
+    rise = (alone.splashes.jet_m_s[0] / alone.splashes.jet_slows_m_s2[0]).mean()
     assert top.time_s.mean == pytest.approx(
-        (alone.first.jet_s + alone.first.jet_m_s / alone.first.jet_slows_m_s2).mean()
+        (alone.splashes.jet_s[0] + alone.splashes.jet_m_s[0] / alone.splashes.jet_slows_m_s2[0]).mean()
     )
     assert one(EventKind.JET_GONE, what=alone).time_s.mean - top.time_s.mean == pytest.approx(rise)
     assert not [e for e in events(WHAT) if e.kind == EventKind.JET_TOP and e.probability > LEAST_SHARE + 0.05]

@@ -16,8 +16,8 @@ CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().pri
 def test_ten_milliseconds_later_the_jet_is_visibly_higher():
     # Common practice, no published source; until the top.
     what = forecast(Setup(), CERTAIN, ONE)
-    start = round(what.first.jet_s[0] * 1e6)
-    tips = [float(at_instant(what, start + d).jet_tip_m[0]) for d in (10_000, 20_000, 30_000)]
+    start = round(what.splashes.jet_s[0, 0] * 1e6)
+    tips = [float(at_instant(what, start + d).jet_tip_m[0, 0]) for d in (10_000, 20_000, 30_000)]
     assert tips[1] - tips[0] > 4e-3 and tips[2] - tips[1] > 3e-3
 
 
@@ -31,9 +31,9 @@ def test_25_ms_after_a_collision_the_sheet_is_gone(setup, sequence):
 
 def test_a_crown_stands_from_touchdown_to_its_end_and_no_longer():
     what = forecast(Setup(), CERTAIN, ONE)
-    touchdown, end = float(what.falls.touchdown_s[0, 0]), float(what.first.crown_end_s[0])
+    touchdown, end = float(what.falls.touchdown_s[0, 0]), float(what.splashes.crown_end_s[0, 0])
     shares = [
-        float(at_instant(what, round((touchdown + share * (end - touchdown)) * 1e6)).crown_share[0])
+        float(at_instant(what, round((touchdown + share * (end - touchdown)) * 1e6)).crown_share[0, 0])
         for share in (-0.1, 0.25, 0.75, 1.1, 1.9)
     ]
     assert shares == pytest.approx([np.nan, 0.25, 0.75, np.nan, np.nan], abs=1e-3, nan_ok=True)

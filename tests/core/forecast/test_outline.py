@@ -24,13 +24,14 @@ def test_ghosts_are_the_outlines_of_other_rigs(name, flash_ms):
     rigs = [3, 1, 200]
     seen = ghosts(what, now, rigs)
     alone = [outline(what, now, rig) for rig in rigs]
-    columns = [one.jet for one in alone if one.jet is not None]
-    assert len(seen.columns) == len(columns)
-    for column, other in zip(seen.columns, columns, strict=True):
-        assert column == pytest.approx(other)
-    sheets = sorted(sheet.tolist() for one in alone for sheet in one.sheets)
-    assert sorted(seen.sheets.tolist()) == sheets
-    drops = sorted((height, radius) for one in alone for _, height, radius in one.drops)
+    for found, wanted in (
+        (seen.columns, [column for one in alone for column in one.columns]),
+        (seen.sheets, [sheet for one in alone for sheet in one.sheets]),
+    ):
+        assert len(found) == len(wanted)
+        profiles = np.array(sorted(form.profile.tolist() for form in wanted))
+        assert np.array(sorted(found.tolist())) == pytest.approx(profiles)
+    drops = sorted((aside, height, radius) for one in alone for _, aside, height, radius in one.drops)
     assert np.array(sorted(seen.drops.tolist())) == pytest.approx(np.array(drops))
 
 
@@ -40,7 +41,8 @@ def test_a_sheet_holds_the_drop_that_made_it():
     diameter = float(what.falls.diameter_m[1, 0])
     for age in (0.12, 0.16):
         now = at_instant(what, round((met + age * life) * 1e6))
-        (sheet,) = outline(what, now).sheets
+        (form,) = outline(what, now).sheets
+        sheet = form.profile
         half = len(sheet) // 2
         rim, thick = sheet[half - 1, 0], sheet[half - 1, 1] - sheet[half, 1]
         # Thicker than what is drawn at least: the disc πR²h is as much as the sphere πD³/6.
@@ -50,13 +52,14 @@ def test_a_sheet_holds_the_drop_that_made_it():
 
 def test_the_jet_stands_to_its_tip_and_is_gone_when_it_has_sunk():
     what = FORECASTS["one"]
-    jet_s = float(what.first.jet_s[0])
+    jet_s = float(what.splashes.jet_s[0, 0])
     now = at_instant(what, round((jet_s + 0.02) * 1e6))
     shape = outline(what, now)
-    assert shape.jet[:, 1].max() == pytest.approx(now.jet_tip_m[0])
+    (jet,) = shape.columns
+    assert jet.profile[:, 1].max() == pytest.approx(now.jet_tip_m[0, 0])
     assert [e.name for e in shape.edges] == ["jet tip"]
-    assert shape.edges[0].speed_m_s == pytest.approx(abs(now.jet_speed_m_s[0]))
-    assert outline(what, at_instant(what, round((jet_s + 2.0) * 1e6))).jet is None
+    assert shape.edges[0].speed_m_s == pytest.approx(abs(now.jet_speed_m_s[0, 0]))
+    assert outline(what, at_instant(what, round((jet_s + 2.0) * 1e6))).columns == []
 
 
 def test_the_column_under_a_sheet_ends_at_the_sheet():
@@ -64,7 +67,8 @@ def test_the_column_under_a_sheet_ends_at_the_sheet():
     met, life = what.meetings.time_s[1, 0], what.meetings.sheet_life_s[1, 0]
     now = at_instant(what, round((met + 0.3 * life) * 1e6))
     shape = outline(what, now)
-    assert shape.jet[:, 1].max() == pytest.approx(now.sheet_height_m[1, 0])
+    (column,) = shape.columns
+    assert column.profile[:, 1].max() == pytest.approx(now.sheet_height_m[1, 0])
     assert [e.name for e in shape.edges] == ["sheet rim"]
     assert shape.edges[0].speed_m_s == pytest.approx(abs(now.sheet_edge_m_s[1, 0]))
 
@@ -73,8 +77,8 @@ def test_the_column_under_a_sheet_ends_at_the_sheet():
 def test_the_crowns_edge_moves_as_fast_as_it_is_drawn(share):
     what = FORECASTS["one"]
     touchdown = float(what.falls.touchdown_s[0, 0])
-    at_us = round((touchdown + share * (float(what.first.crown_end_s[0]) - touchdown)) * 1e6)
+    at_us = round((touchdown + share * (float(what.splashes.crown_end_s[0, 0]) - touchdown)) * 1e6)
     # An independent path: heights before and after, over the time between.
-    before, after = (outline(what, at_instant(what, at_us + d)).crown[-1, 1] for d in (-50, 50))
+    before, after = (outline(what, at_instant(what, at_us + d)).crowns[0].profile[-1, 1] for d in (-50, 50))
     (edge,) = [e for e in outline(what, at_instant(what, at_us)).edges if e.name == "crown"]
     assert edge.speed_m_s == pytest.approx(abs(after - before) / 100e-6, rel=0.02, abs=2e-3)

@@ -9,9 +9,10 @@ from scipy.integrate import solve_ivp
 from ondine.core.belief.priors import Belief, Prior, Variation
 from ondine.core.belief.rigs import sample_rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
-from ondine.core.forecast.curves import crater_curve, fall_curves, jet_curve
+from ondine.core.forecast.curves import crater_curves, fall_curves, jet_curves
 from ondine.core.forecast.events import EventKind, events
 from ondine.core.forecast.shapes import shape_probabilities
+from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import forecast, same_drops
 from ondine.core.setup import Setup, Valve
 from ondine.core.setup.fields import put
@@ -97,7 +98,7 @@ def test_a_pulse_that_lets_nothing_out_makes_no_events():
     nothing = forecast(Setup(), Belief(), Sequence.with_one_flash((Pulse(0, 1_000),), 300_000))
     assert events(nothing) == []
     assert shape_probabilities(nothing, 300_000) == {"nothing-in-frame": 1.0}
-    assert fall_curves(nothing) == [] and jet_curve(nothing) is None and crater_curve(nothing) is None
+    assert fall_curves(nothing) == [] and jet_curves(nothing) == [] and crater_curves(nothing) == []
 
 
 def test_spread_grows_with_the_priors(setup, sequence):
@@ -153,5 +154,5 @@ def test_a_jet_that_one_drop_has_met_is_met_by_no_other():
     alone = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), late), 300_000))
     assert np.isfinite(alone.meetings.time_s[1, 0]) and alone.meetings.time_s[1, 0] > met + life
     trio = forecast(setup, CERTAIN, Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000), late), 300_000))
-    assert trio.meetings.time_s[1, 0] == met and np.isnan(trio.meetings.time_s[2, 0])
-    assert trio.jet_spent_s[0] == met
+    assert trio.meetings.time_s[1, 0] == met and trio.meetings.on[2, 0] != On.JET
+    assert trio.splashes.ends_s[0, 0] == met

@@ -29,6 +29,9 @@ class Variation:
     """
 
     volume_share: float = number(0.01, 0.0, 0.5, "Volume of a drop varies by")
+    aside_m: float = number(0.5e-3, 0.0, 0.05, "Drops land aside by")
+    satellites_share: float = number(0.03, 0.0, 1.0, "Shots with satellites or bubbles")
+    crater_jet_share: float = number(0.4, 0.0, 2.0, "Jet of a crater struck twice varies by")
 
 
 @dataclass(frozen=True)
@@ -46,12 +49,14 @@ class Belief:
     merge_ratio: Prior = Prior(0.5, 0.26)
     energy_share: Prior = Prior(0.5, 0.12)
     crown_time_factor: Prior = Prior(1.0, 0.3)
-    jet_delay_factor: Prior = Prior(1.5, 0.2)
+    jet_delay_factor: Prior = Prior(1.55, 0.27)
     jet_speed_factor: Prior = Prior(2.7, 0.4)
     jet_slowing_factor: Prior = Prior(1.3, 0.6)
     tip_mass_share: Prior = Prior(1.0, 0.3)
-    sheet_time_factor: Prior = Prior(0.75, 0.25)
+    sheet_time_factor: Prior = Prior(0.9, 0.35)
     sheet_width_factor: Prior = Prior(1.0, 0.25)
+    column_stands_s: Prior = Prior(0.05, 0.02)
+    column_sinks_m_s: Prior = Prior(0.1, 0.06)
     variation: Variation = Variation()
 
     @property

@@ -16,8 +16,8 @@ from ondine.core.setup.fields import within_limits
 Floats = NDArray[np.float64]
 
 DEFAULT_COUNT = 256
-LUCKY_DROPS = 8
-"""So many drops of a sequence have luck of their own."""
+LUCKY_DROPS, LUCKY_VALVES = 8, 3
+"""So many drops of a sequence have luck of their own, and so many valves beyond the first a flow of their own."""
 
 MOST = 1e3
 """No factor, time or share of a rig is greater, and none is known worse than so many times over."""
@@ -32,6 +32,7 @@ _BOUNDS = {
     "energy_share": (0.05, 1.0),
     "jet_delay_factor": (1.0, np.inf),
     "jet_slowing_factor": (1.0, np.inf),
+    "column_sinks_m_s": (0.0, 1.0),
 }
 
 
@@ -40,7 +41,10 @@ class Rigs:
     """Sampled rigs: each number of `Belief` as an array of shape (n,), and the luck of one shot on each.
 
     Luck has the shape (LUCKY_DROPS, n): when a drop lets go, in spreads of the valve's jitter; by what share of its
-    volume a drop is larger.
+    volume a drop is larger; how far aside it lands [m]; by what power of e the jet is faster that it throws out of a
+    crater which was open already. `valve_flow_factor`, shape (LUCKY_VALVES, n): the flow factor of each further valve.
+    `satellites`, shape (n,): whether bubbles or satellites spoil the shot; `eye`, shape (n,): how strict the eye is
+    that judges it, evenly spread from 0 to 1.
     The first rig has every number in the middle and no luck: charts draw it as the middle.
     """
 
@@ -58,8 +62,22 @@ class Rigs:
     tip_mass_share: Floats
     sheet_time_factor: Floats
     sheet_width_factor: Floats
+    column_stands_s: Floats
+    column_sinks_m_s: Floats
     release_luck: Floats
     volume_luck: Floats
+    aside_luck: Floats
+    wild_luck: Floats
+    valve_flow_factor: Floats
+    satellites: NDArray[np.bool_]
+    eye: Floats
+
+    def flow_of(self, valves: list[int]) -> Floats:
+        """Flow factors of valves by their numbers, from 0, shape (len(valves), n): each is known for itself."""
+        if not any(valves):
+            return self.flow_factor[None]
+        all_of_them = np.concatenate([self.flow_factor[None], self.valve_flow_factor])
+        return np.asarray(all_of_them[np.minimum(valves, LUCKY_VALVES)])
 
     @property
     def count(self) -> int:
@@ -92,13 +110,33 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
     Sampling rather than linearisation: whether two drops meet at all is a yes-or-no question that has no
     derivative. The draws do not depend on the sequence, so that curves move smoothly while it is dragged.
     """
-    priors = belief.priors
-    normal = _draws(count, seed, len(priors) + 2 * LUCKY_DROPS)
-    drawn = {name: _spread(name, prior, row) for (name, prior), row in zip(priors.items(), normal, strict=False)}
-    luck = normal[len(priors) :]
+    priors, varies = belief.priors, belief.variation
+    columns = len(priors) + 4 * LUCKY_DROPS + LUCKY_VALVES + 2
+    rows = iter(_draws(count, seed, columns))
+    drawn = {name: _spread(name, prior, next(rows)) for name, prior in priors.items()}
+
+    def lucky(how_many: int) -> Floats:
+        return np.stack([next(rows) for _ in range(how_many)])
+
     return Rigs(
-        **drawn, release_luck=luck[:LUCKY_DROPS], volume_luck=luck[LUCKY_DROPS:] * belief.variation.volume_share
+        **drawn,
+        release_luck=lucky(LUCKY_DROPS),
+        volume_luck=lucky(LUCKY_DROPS) * varies.volume_share,
+        aside_luck=lucky(LUCKY_DROPS) * varies.aside_m,
+        wild_luck=lucky(LUCKY_DROPS) * varies.crater_jet_share,
+        valve_flow_factor=np.stack([_spread("flow_factor", belief.flow_factor, row) for row in lucky(LUCKY_VALVES)]),
+        satellites=_ranks(next(rows)) > 1 - varies.satellites_share,
+        eye=_ranks(next(rows)),
     )
+
+
+def _ranks(normal: Floats) -> Floats:
+    """Standard-normal draws as evenly spread ones from 0 to 1; the first, which is in the middle, is 0.5."""
+    order = np.empty(len(normal))
+    order[np.argsort(normal, kind="stable")] = np.arange(len(normal))
+    made = (order + 0.5) / len(normal)
+    made[0] = 0.5
+    return made
 
 
 def check_belief(belief: Belief) -> None:

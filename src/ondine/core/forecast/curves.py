@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.shapes import FULL_SHARE
+from ondine.core.forecast.train import LEAST_COLUMN_M
 from ondine.core.forecast.whole import Forecast
 from ondine.core.physics import flight, meeting, splash
 
@@ -46,8 +47,9 @@ class FallCurve:
 
 @dataclass(frozen=True, eq=False)
 class JetCurve:
-    """The jet's tip: at each `time_s` the mean rig's height and the 16th and 84th percentile, shape (POINTS,)."""
+    """The tip of a jet: at each `time_s` the mean rig's height, and its 16th and 84th percentile, shape (POINTS,)."""
 
+    drop: int
     time_s: Floats
     height_m: Floats
     low_m: Floats
@@ -68,9 +70,19 @@ class SheetCurve:
 
 
 @dataclass(frozen=True, eq=False)
-class CraterCurve:
-    """The crater's floor on the mean rig over time, shape (POINTS,): `depth_m` counts down from the rest level."""
+class ColumnCurve:
+    """The top of the column that outlives a drop's sheet, on the mean rig: two points of time and height."""
 
+    drop: int
+    time_s: Floats
+    height_m: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class CraterCurve:
+    """The floor of a drop's crater on the mean rig over time, shape (POINTS,): `depth_m` down from the rest level."""
+
+    drop: int
     time_s: Floats
     depth_m: Floats
 
@@ -99,31 +111,47 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
     return curves
 
 
-def jet_curve(what: Forecast) -> JetCurve | None:
-    """Return the jet's tip until a drop meets it or it has sunk; None if the impact makes none."""
-    first = what.first
-    start = first.jet_s[0]
-    if not np.isfinite(start):
-        return None
-    sinks = start + 2 * splash.jet_rise_s(first.jet_m_s[0], first.jet_slows_m_s2[0])
-    met = what.meetings.time_s[:, 0]
-    end = float(np.nanmin(np.append(met, sinks)))
-    time, band = start + _EVEN * (end - start), start + _JET_BAND * (end - start)
-    height = splash.jet_height_m(time - start, first.jet_m_s[0], first.jet_slows_m_s2[0])
-    since = band[:, None] - first.jet_s[BAND_RIGS]
-    heights = splash.jet_height_m(since, first.jet_m_s[BAND_RIGS], first.jet_slows_m_s2[BAND_RIGS])
-    last = heights.shape[1] - 1
-    ranks = [round(0.16 * last), round(0.84 * last)]
-    ranked = np.partition(np.where(np.isfinite(heights), heights, 0.0), ranks, axis=1)
-    low, high = (np.interp(time, band, ranked[:, rank]) for rank in ranks)
-    return JetCurve(time, height, low, high, end)
+def jet_curves(what: Forecast) -> list[JetCurve]:
+    """Return the jets of the mean rig, each until a drop meets it or it has sunk."""
+    made, curves = what.splashes, []
+    for k in range(len(what.sequence.drops)):
+        start, speed, slows = made.jet_s[k, 0], made.jet_m_s[k, 0], made.jet_slows_m_s2[k, 0]
+        if not (np.isfinite(start) and start < made.ends_s[k, 0]):
+            continue
+        end = min(float(made.ends_s[k, 0]), float(start + 2 * splash.jet_rise_s(speed, slows)))
+        time, band = start + _EVEN * (end - start), start + _JET_BAND * (end - start)
+        height = splash.jet_height_m(time - start, speed, slows)
+        since = band[:, None] - made.jet_s[k, BAND_RIGS]
+        heights = splash.jet_height_m(since, made.jet_m_s[k, BAND_RIGS], made.jet_slows_m_s2[k, BAND_RIGS])
+        last = heights.shape[1] - 1
+        ranks = [round(0.16 * last), round(0.84 * last)]
+        ranked = np.partition(np.where(np.isfinite(heights), heights, 0.0), ranks, axis=1)
+        low, high = (np.interp(time, band, ranked[:, rank]) for rank in ranks)
+        curves.append(JetCurve(k, time, height, low, high, end))
+    return curves
+
+
+def column_curves(what: Forecast) -> list[ColumnCurve]:
+    """Return the columns that stand on the mean rig when their sheets are gone."""
+    meets, curves = what.meetings, []
+    for k in range(len(what.sequence.drops)):
+        met, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
+        if not np.isfinite(met):
+            continue
+        top = meets.height_m[k, 0] + meets.sheet_m_s[k, 0] * life - G * life * life / 2
+        sinks, stands = what.rigs.column_sinks_m_s[0], what.rigs.column_stands_s[0]
+        start, end = met + life, min(met + life + stands, what.taken_s[k, 0])
+        if top > LEAST_COLUMN_M and end > start:
+            end = min(end, start + (top - LEAST_COLUMN_M) / sinks) if sinks > 0 else end
+            curves.append(ColumnCurve(k, np.array([start, end]), np.array([top, top - sinks * (end - start)])))
+    return curves
 
 
 def sheet_curves(what: Forecast) -> list[SheetCurve]:
     """Return the sheets that open on the mean rig."""
     curves = []
     meets = what.meetings
-    for k in range(1, len(what.sequence.drops)):
+    for k in range(len(what.sequence.drops)):
         start, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
         if not np.isfinite(start):
             continue
@@ -135,10 +163,13 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
     return curves
 
 
-def crater_curve(what: Forecast) -> CraterCurve | None:
-    """Return the crater's floor from touchdown to the jet; None if nothing falls."""
-    first, start = what.first, what.falls.touchdown_s[0, 0]
-    if not np.isfinite(start):
-        return None
-    since = _OPENING * first.jet_delay_s[0]
-    return CraterCurve(start + since, splash.crater_depth_m(since, first.crater_m[0], first.jet_delay_s[0]))
+def crater_curves(what: Forecast) -> list[CraterCurve]:
+    """Return the floors of the mean rig's craters, each from touchdown to its jet, or until it is struck again."""
+    made, curves = what.splashes, []
+    for k in range(len(what.sequence.drops)):
+        start, delay = made.touchdown_s[k, 0], made.jet_delay_s[k, 0]
+        if not np.isfinite(start):
+            continue
+        since = _OPENING * min(delay, what.replaced_s[k, 0] - start)
+        curves.append(CraterCurve(k, start + since, splash.crater_depth_m(since, made.crater_m[k, 0], delay)))
+    return curves

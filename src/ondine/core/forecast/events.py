@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import Forecast
 from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.physics.splash import CROWN_END_SHARE, CROWN_RISE_SHARE, jet_rise_s, jet_top_m
@@ -20,7 +21,9 @@ class EventKind(StrEnum):
     """The events that a forecast names."""
 
     RELEASE = "release"
+    JOINED = "runs into another drop"
     TOUCHDOWN = "touchdown"
+    CRATER_STRUCK = "lands in an open crater"
     CROWN_TOP = "crown highest"
     CROWN_END = "crown gone"
     CRATER_DEEPEST = "crater deepest"
@@ -30,11 +33,18 @@ class EventKind(StrEnum):
     JET_GONE = "jet has sunk"
     MEETING = "drop meets the jet"
     SHEET_HIT = "drop meets the sheet"
+    COLUMN_HIT = "drop meets the column"
     SHEET_FULL = "sheet widest"
     SHEET_GONE = "sheet gone"
 
 
-AFTER_MEETING = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.SHEET_FULL, EventKind.SHEET_GONE)
+AFTER_MEETING = (
+    EventKind.MEETING,
+    EventKind.SHEET_HIT,
+    EventKind.COLUMN_HIT,
+    EventKind.SHEET_FULL,
+    EventKind.SHEET_GONE,
+)
 """The kinds that begin with a meeting."""
 
 
@@ -84,20 +94,24 @@ class _Row:
 
 
 def events(what: Forecast) -> list[Event]:
-    """Return all events that at least one rig in a hundred shows, in the order of their mean times."""
-    return _over_rigs([*_drop_rows(what), *_splash_rows(what), *_meeting_rows(what)])
+    """Return all events that at least one rig in a hundred shows, in the order of their mean times.
+
+    What comes after two craters have run into each other counts as not foreseen: it adds to no event's share.
+    """
+    return _over_rigs([*_drop_rows(what), *_splash_rows(what), *_meeting_rows(what)], what.unforeseen_s)
 
 
 def meeting_events(what: Forecast) -> list[Event]:
     """Return those of `events` that begin with a meeting: all that is drawn and told while a hand drags."""
-    return _over_rigs(_meeting_rows(what)) if len(what.sequence.drops) > 1 else []
+    return _over_rigs(_meeting_rows(what), what.unforeseen_s) if len(what.sequence.drops) > 1 else []
 
 
-def _over_rigs(rows: list[_Row]) -> list[Event]:
+def _over_rigs(rows: list[_Row], until_s: Floats) -> list[Event]:
     # All at once: a hand drags, and a hundred small means would cost as much as the forecast.
     unknown = np.zeros_like(rows[0].time_s)
     values = np.array([[unknown if c is None else c for c in r.columns] for r in rows])
-    happens = np.isfinite(values[:, 0])
+    with np.errstate(invalid="ignore"):
+        happens = np.isfinite(values[:, 0]) & (values[:, 0] <= until_s)
     share = happens.mean(axis=1)
     kept = np.where(happens[:, None], values, 0.0)
     count = np.maximum(happens.sum(axis=1), 1)[:, None]
@@ -117,55 +131,69 @@ def _drop_rows(what: Forecast) -> list[_Row]:
     found = []
     falls = what.falls
     for k in range(len(what.sequence.drops)):
-        reaches_pool = np.where(np.isfinite(what.meetings.time_s[k]), np.nan, falls.touchdown_s[k])
         size = falls.diameter_m[k]
         found += [
             _Row(EventKind.RELEASE, k + 1, falls.release_s[k], falls.height_m[k], falls.start_m_s[k], size),
-            _Row(EventKind.TOUCHDOWN, k + 1, reaches_pool, np.zeros_like(size), falls.impact_m_s[k], size),
+            _Row(EventKind.JOINED, k + 1, falls.joined_s[k]),
+            _Row(
+                EventKind.TOUCHDOWN, k + 1, what.splashes.touchdown_s[k], np.zeros_like(size), falls.impact_m_s[k], size
+            ),
         ]
     return found
 
 
 def _splash_rows(what: Forecast) -> list[_Row]:
-    first, touchdown = what.first, what.falls.touchdown_s[0]
+    found = []
+    for k in range(len(what.sequence.drops)):
+        found += _rows_of_splash(what, k)
+    return found
+
+
+def _rows_of_splash(what: Forecast, k: int) -> list[_Row]:
+    """What one drop does to the pool, as far as no later one has taken its place."""
+    made, touchdown, ends = what.splashes, what.splashes.touchdown_s[k], what.splashes.ends_s[k]
+    jet, speed, slows, crater = made.jet_s[k], made.jet_m_s[k], made.jet_slows_m_s2[k], made.crater_m[k]
     # The crown stands highest this share of its own life after touchdown.
-    crown_top = touchdown + (first.crown_end_s - touchdown) * CROWN_RISE_SHARE / CROWN_END_SHARE
-    slows = first.jet_slows_m_s2
-    rise, top = jet_rise_s(first.jet_m_s, slows), jet_top_m(first.jet_m_s, slows)
+    crown_top = touchdown + (made.crown_end_s[k] - touchdown) * CROWN_RISE_SHARE / CROWN_END_SHARE
+    rise, top = jet_rise_s(speed, slows), jet_top_m(speed, slows)
     still = np.zeros_like(rise)
-    spent = what.jet_spent_s
 
-    def unless_met(time_s: Floats) -> Floats:
-        return np.where(spent > time_s, time_s, np.nan)
+    def unless_ended(time_s: Floats) -> Floats:
+        with np.errstate(invalid="ignore"):
+            return np.where(ends > time_s, time_s, np.nan)
 
-    bead = unless_met(first.bead_s)
-    bead_rise = bead - first.jet_s
-    bead_height = first.jet_m_s * bead_rise - slows * bead_rise**2 / 2
+    bead = unless_ended(made.bead_s[k])
+    bead_rise = bead - jet
+    bead_height = speed * bead_rise - slows * bead_rise**2 / 2
+    number = k + 1
     return [
-        _Row(EventKind.CROWN_TOP, 1, crown_top),
-        _Row(EventKind.CROWN_END, 1, first.crown_end_s),
-        _Row(EventKind.CRATER_DEEPEST, 1, first.deepest_s, -first.crater_m, still, 2 * first.crater_m),
-        _Row(EventKind.JET_RISES, 1, first.jet_s, still, first.jet_m_s),
-        _Row(EventKind.BEAD, 1, bead, bead_height, first.jet_m_s - slows * bead_rise),
-        _Row(EventKind.JET_TOP, 1, unless_met(first.jet_s + rise), top, still),
-        _Row(EventKind.JET_GONE, 1, unless_met(first.jet_s + 2 * rise), still, first.jet_m_s),
+        _Row(EventKind.CRATER_STRUCK, number, np.where(made.in_crater[k], touchdown, np.nan)),
+        _Row(EventKind.CROWN_TOP, number, unless_ended(crown_top)),
+        _Row(EventKind.CROWN_END, number, unless_ended(made.crown_end_s[k])),
+        _Row(EventKind.CRATER_DEEPEST, number, unless_ended(made.deepest_s[k]), -crater, still, 2 * crater),
+        _Row(EventKind.JET_RISES, number, unless_ended(jet), still, speed),
+        _Row(EventKind.BEAD, number, bead, bead_height, speed - slows * bead_rise),
+        _Row(EventKind.JET_TOP, number, unless_ended(jet + rise), top, still),
+        _Row(EventKind.JET_GONE, number, unless_ended(jet + 2 * rise), still, speed),
     ]
 
 
 def _meeting_rows(what: Forecast) -> list[_Row]:
     meets, size = what.meetings, what.falls.diameter_m
-    on_jet = np.where(meets.on_sheet, np.nan, meets.time_s)
-    on_sheet = np.where(meets.on_sheet, meets.time_s, np.nan)
     peak = meets.sheet_life_s * SHEET_PEAK_SHARE
     full, gone = meets.time_s + peak, meets.time_s + meets.sheet_life_s
     full_height = meets.height_m + meets.sheet_m_s * peak - G * peak**2 / 2
     still, wide = np.zeros_like(size[0]), 2 * meets.widest_m
     found = []
-    for k in range(1, len(what.sequence.drops)):
+    for k in range(len(what.sequence.drops)):
+        for on, kind in _MET.items():
+            when = np.where(meets.on[k] == on, meets.time_s[k], np.nan)
+            found.append(_Row(kind, k + 1, when, meets.height_m[k], meets.closing_m_s[k], size[k]))
         found += [
-            _Row(EventKind.MEETING, k + 1, on_jet[k], meets.height_m[k], meets.closing_m_s[k], size[k]),
-            _Row(EventKind.SHEET_HIT, k + 1, on_sheet[k], meets.height_m[k], meets.closing_m_s[k], size[k]),
             _Row(EventKind.SHEET_FULL, k + 1, full[k], full_height[k], still, wide[k]),
             _Row(EventKind.SHEET_GONE, k + 1, gone[k]),
         ]
     return found
+
+
+_MET = {On.JET: EventKind.MEETING, On.SHEET: EventKind.SHEET_HIT, On.COLUMN: EventKind.COLUMN_HIT}

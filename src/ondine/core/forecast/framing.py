@@ -23,15 +23,15 @@ def framing_note(what: Forecast, now: Outline) -> str:
     camera = what.setup.camera
     half_width, top = camera.frame_width_m / 2, camera.frame_top_m
     for sheet in now.sheets:
-        over = float(sheet[:, 0].max()) - half_width
+        over = float(sheet.x_m + sheet.profile[:, 0].max()) - half_width
         if over > 0:
             return f"The sheet is {over * 2e3:.0f} mm wider than the frame: widen it."
-    first = what.first
-    rise = jet_top_m(first.jet_m_s, first.jet_slows_m_s2)
-    spent = what.jet_spent_s
-    freely = spent > first.jet_s + jet_rise_s(first.jet_m_s, first.jet_slows_m_s2)
-    leaves = freely & (rise > top)
-    share = float(np.mean(leaves))
+    made = what.splashes
+    with np.errstate(invalid="ignore"):
+        rise = jet_top_m(made.jet_m_s, made.jet_slows_m_s2)
+        freely = made.ends_s > made.jet_s + jet_rise_s(made.jet_m_s, made.jet_slows_m_s2)
+        leaves = freely & (rise > top)
+    share = float(leaves.any(axis=0).mean())
     if share > LIKELY:
         over = float(np.mean(rise[leaves])) - top
         return f"The jet leaves the frame by about {over * 1e3:.0f} mm: {_remedy(camera, over)}."

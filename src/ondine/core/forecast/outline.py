@@ -25,91 +25,119 @@ _TAPER = (1 - _COLUMN) ** 2.4
 _CAP = np.cos(np.linspace(0, np.pi / 2, 5)), np.sin(np.linspace(0, np.pi / 2, 5))
 
 
+EDGE_M = 1.0
+"""The surface is drawn so far to both sides."""
+
 LEAST_SHEET_M = 0.25e-3
 """A sheet is drawn at least as thick."""
 
 
+@dataclass(frozen=True, eq=False)
+class Form:
+    """Something that stands `x_m` to the right of the landing spot: its right half as rows of (radius, height) [m], to
+    be mirrored about its axis.
+    """
+
+    x_m: float
+    profile: Floats
+
+
 @dataclass
 class Outline:
-    """One rig's splash. Profiles are right halves, rows of (radius, height) [m]; mirror them about the axis."""
+    """One rig's splash. `pool` is the whole surface as rows of (place to the right, height) [m]."""
 
-    drops: list[tuple[int, float, float]] = field(default_factory=list)
-    """(drop, height of its centre, radius)."""
+    drops: list[tuple[int, float, float, float]] = field(default_factory=list)
+    """(drop, place to the right, height of its centre, radius)."""
     pool: Floats = field(default_factory=lambda: np.zeros((0, 2)))
-    jet: Floats | None = None
-    crown: Floats | None = None
-    sheets: list[Floats] = field(default_factory=list)
+    columns: list[Form] = field(default_factory=list)
+    crowns: list[Form] = field(default_factory=list)
+    sheets: list[Form] = field(default_factory=list)
     edges: list[Edge] = field(default_factory=list)
 
 
 def outline(what: Forecast, now: Instant, rig: int = 0) -> Outline:
     """Return the outline of one sampled rig at an instant; rig 0 is the mean of the belief."""
-    shape = Outline()
+    shape, places = Outline(), _places_m(what)
     for k in range(len(what.sequence.drops)):
         height = now.drop_height_m[k, rig]
         if np.isfinite(height):
             radius = float(what.falls.diameter_m[k, rig]) / 2
-            shape.drops.append((k, float(height), radius))
+            shape.drops.append((k, float(places[k, 0]), float(height), radius))
             speed = float(now.drop_speed_m_s[k, rig])
             shape.edges.append(Edge(f"drop {k + 1}", speed, radius, float(height)))
-    shape.pool = _pool(what, now, rig)
-    _add_crown(shape, what, now, rig)
-    _add_jet(shape, what, now, rig)
+    shape.pool = _pool(now, places[:, 0], rig)
+    for k in range(len(what.sequence.drops)):
+        _add_crown(shape, what, now, k, rig)
+    _add_columns(shape, what, now, rig)
     _add_sheets(shape, what, now, rig)
     return shape
 
 
-def _pool(what: Forecast, now: Instant, rig: int) -> Floats:
-    depth = float(now.crater_depth_m[rig])
-    if not depth > 1e-5:
-        return np.array([[0.0, 0.0], [1.0, 0.0]])
-    reach = _POOL
-    bowl = np.column_stack([reach * depth * 1.05, -depth * np.sqrt(np.maximum(1 - reach**2, 0))])
-    lip = np.array([[depth * 1.12, depth * 0.10], [depth * 1.45, 0.0], [1.0, 0.0]])
-    return np.concatenate([bowl, lip])
+def _places_m(what: Forecast) -> Floats:
+    """How far to the right of the landing spot each drop comes down, shape (k, 1) [m]."""
+    valves = [what.setup.valve(pulse.valve) for pulse in what.sequence.drops]
+    return np.array([[valve.aside_m] for valve in valves])
 
 
-def _add_crown(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
-    share = float(now.crown_share[rig])
+def _pool(now: Instant, places_m: Floats, rig: int) -> Floats:
+    """The surface from left to right, with the craters that are open."""
+    depths = np.nan_to_num(now.crater_depth_m[:, rig])
+    rows = [np.array([[-EDGE_M, 0.0]])]
+    for k in sorted(np.flatnonzero(depths > 1e-5), key=lambda k: places_m[k]):
+        depth, reach = float(depths[k]), _POOL
+        bowl = np.column_stack([reach * depth * 1.05, -depth * np.sqrt(np.maximum(1 - reach**2, 0))])
+        half = np.concatenate([bowl, [[depth * 1.12, depth * 0.10], [depth * 1.45, 0.0]]])
+        whole = np.concatenate([half[::-1] * np.array([-1, 1]), half]) + np.array([places_m[k], 0.0])
+        # Where two run into each other, the left one ends where the right one begins.
+        rows.append(whole[whole[:, 0] > rows[-1][-1, 0]])
+    return np.concatenate([*rows, [[EDGE_M, 0.0]]])
+
+
+def _add_crown(shape: Outline, what: Forecast, now: Instant, k: int, rig: int) -> None:
+    share = float(now.crown_share[k, rig])
     if not np.isfinite(share):
         return
+    made, crater = what.splashes, float(what.splashes.crater_m[k, rig])
     lift = float(np.sin(np.pi * share**0.6))
-    radius, height = float(now.crater_depth_m[rig]) * 1.05, 0.9 * float(what.first.crater_m[rig]) * lift
+    radius, height = float(now.crater_depth_m[k, rig]) * 1.05, 0.9 * crater * lift
     up = _CROWN
-    shape.crown = np.column_stack([radius + 0.3 * height * up**2, height * up])
-    rise = (
-        np.pi
-        * 0.9
-        * float(what.first.crater_m[rig])
-        / float(what.first.crown_end_s[rig] - what.falls.touchdown_s[0, rig])
-    )
+    profile = np.column_stack([radius + 0.3 * height * up**2, height * up])
+    shape.crowns.append(Form(float(_places_m(what)[k, 0]), profile))
+    rise = np.pi * 0.9 * crater / float(made.crown_end_s[k, rig] - made.touchdown_s[k, rig])
     speed = abs(rise * 0.6 * np.cos(np.pi * share**0.6) * max(share, 0.02) ** -0.4)
-    shape.edges.append(Edge("crown", float(speed), float(shape.crown[-1, 0]), height))
+    shape.edges.append(Edge("crown", float(speed), float(profile[-1, 0]), height))
 
 
-def _add_jet(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
-    top, thin = (values[0] for values in _columns_stand(what, now, slice(rig, rig + 1)))
-    if not np.isfinite(top):
-        return
-    shape.jet = _columns(top, thin, what.first.crater_m[rig])
-    if np.isfinite(now.jet_tip_m[rig]):
-        shape.edges.append(Edge("jet tip", abs(float(now.jet_speed_m_s[rig])), float(thin), float(top)))
+def _add_columns(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
+    stand = _columns_stand(what, now, slice(rig, rig + 1))
+    for k, top, thin, crater in zip(*stand, strict=True):
+        shape.columns.append(Form(float(_places_m(what)[k, 0]), _columns(top, thin, crater)))
+        if np.isfinite(now.jet_tip_m[k, rig]):
+            speed = abs(float(now.jet_speed_m_s[k, rig]))
+            shape.edges.append(Edge("jet tip", speed, float(thin), float(top)))
 
 
-def _columns_stand(what: Forecast, now: Instant, rigs: slice | list[int]) -> tuple[Floats, Floats]:
-    """How high and how thin the jet stands on some rigs, or the column that a drop has stopped; NaN where none does."""
-    tip = now.jet_tip_m[rigs]
-    age, height = now.sheet_age_s[:, rigs], now.sheet_height_m[:, rigs]
+def _columns_stand(
+    what: Forecast, now: Instant, rigs: slice | list[int]
+) -> tuple[NDArray[np.intp], Floats, Floats, Floats]:
+    """Jets, and columns that drops have stopped, on some rigs: the drop that made or met each, height, radius of its
+    top, and of the crater that it came from [m]; shape (m,).
+    """
+    tip, left = now.jet_tip_m[:, rigs], now.column_m[:, rigs]
+    crater = what.splashes.crater_m[:, rigs]
+    owner = np.maximum(what.meetings.splash[:, rigs], 0)
     with np.errstate(invalid="ignore"):
-        stopped = np.where(age < 2 * what.meetings.sheet_life_s[:, rigs], height, -np.inf).max(axis=0)
-    rises, remains = tip > 1e-4, stopped > 1e-3
-    thin = JET_TIP_RADIUS_SHARE * what.first.crater_m[rigs]
-    return np.where(rises, tip, np.where(remains, stopped, np.nan)), np.where(rises, thin, 1.2 * thin)
+        rises = tip > 1e-4
+    from_m = np.where(rises, crater, np.take_along_axis(crater, owner, axis=0))
+    top = np.where(rises, tip, left)
+    stands = np.isfinite(top) & np.isfinite(from_m)
+    thin = JET_TIP_RADIUS_SHARE * from_m * np.where(rises, 1.0, 1.2)
+    return np.nonzero(stands)[0], top[stands], thin[stands], from_m[stands]
 
 
 def _columns(top_m: Floats, thin_m: Floats, crater_m: Floats) -> Floats:
     """Profiles of jets, shape (..., points, 2) for arguments of shape (...)."""
-    top, thin, crater = top_m[..., None], thin_m[..., None], crater_m[..., None]
+    top, thin, crater = (np.asarray(part)[..., None] for part in (top_m, thin_m, crater_m))
     base = np.minimum(0.55 * crater, 0.3 * crater + 0.08 * top)
     radius = np.concatenate([thin + (base - thin) * _TAPER, thin * _CAP[0]], axis=-1)
     height = np.concatenate([_COLUMN * (top - thin), top + thin * (_CAP[1] - 1)], axis=-1)
@@ -119,7 +147,7 @@ def _columns(top_m: Floats, thin_m: Floats, crater_m: Floats) -> Floats:
 def _add_sheets(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
     drops, profiles = _sheets(what, now, slice(rig, rig + 1))
     for drop, profile in zip(drops.tolist(), profiles, strict=True):
-        shape.sheets.append(profile)
+        shape.sheets.append(Form(float(_places_m(what)[drop, 0]), profile))
         rim, height = profile[len(_SHEET) - 1].tolist()
         shape.edges.append(Edge("sheet rim", abs(float(now.sheet_edge_m_s[drop, rig])), rim, height))
 
@@ -146,24 +174,30 @@ def _sheets(what: Forecast, now: Instant, rigs: slice | list[int]) -> tuple[NDAr
 
 @dataclass(frozen=True, eq=False)
 class Ghosts:
-    """The splash on m rigs, to be drawn faintly: profiles as in `Outline`, m at most, shape (·, points, 2).
+    """The splash on m rigs, to be drawn faintly: profiles as in `Form`, m at most, shape (·, points, 2), each standing
+    at `columns_x_m`, `sheets_x_m` to the right, shape (·,).
 
-    `drops` has rows of (height of its centre, radius) [m].
+    `drops` has rows of (place to the right, height of its centre, radius) [m].
     """
 
     columns: Floats
+    columns_x_m: Floats
     sheets: Floats
+    sheets_x_m: Floats
     drops: Floats
 
 
 def ghosts(what: Forecast, now: Instant, rigs: slice | list[int]) -> Ghosts:
     """Return columns, sheets and drops of some rigs at once: a hand drags, and one by one they cost thrice as much."""
-    top, thin = _columns_stand(what, now, rigs)
-    stand = np.isfinite(top)
+    places = _places_m(what)[:, 0]
+    whose, top, thin, crater = _columns_stand(what, now, rigs)
+    opened, sheets = _sheets(what, now, rigs)
     height = now.drop_height_m[:, rigs]
-    flies = np.isfinite(height)
+    flies = np.nonzero(np.isfinite(height))
     return Ghosts(
-        columns=_columns(top[stand], thin[stand], what.first.crater_m[rigs][stand]),
-        sheets=_sheets(what, now, rigs)[1],
-        drops=np.column_stack([height[flies], what.falls.diameter_m[:, rigs][flies] / 2]),
+        columns=_columns(top, thin, crater),
+        columns_x_m=places[whose],
+        sheets=sheets,
+        sheets_x_m=places[opened],
+        drops=np.column_stack([places[flies[0]], height[flies], what.falls.diameter_m[:, rigs][flies] / 2]),
     )

@@ -8,13 +8,15 @@ from functools import cached_property
 from ondine.core.belief.priors import Belief
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import (
+    ColumnCurve,
     CraterCurve,
     FallCurve,
     JetCurve,
     SheetCurve,
-    crater_curve,
+    column_curves,
+    crater_curves,
     fall_curves,
-    jet_curve,
+    jet_curves,
     sheet_curves,
 )
 from ondine.core.forecast.events import AFTER_MEETING, Event, EventKind, events, meeting_events
@@ -22,7 +24,7 @@ from ondine.core.forecast.framing import framing_note
 from ondine.core.forecast.instant import Instant, at_instant
 from ondine.core.forecast.lit import Lit, lit
 from ondine.core.forecast.outline import Ghosts, Outline, ghosts, outline
-from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
+from ondine.core.forecast.shapes import BY_KEY, Eye, shape_probabilities
 from ondine.core.forecast.whole import Forecast, forecast, same_drops
 from ondine.core.light.blur import blur_px
 from ondine.core.setup import Setup
@@ -55,9 +57,14 @@ class Course:
         return fall_curves(self.forecast)
 
     @cached_property
-    def jet(self) -> JetCurve | None:
-        """The jet's tip."""
-        return jet_curve(self.forecast)
+    def jets(self) -> list[JetCurve]:
+        """The tips of the jets."""
+        return jet_curves(self.forecast)
+
+    @cached_property
+    def columns(self) -> list[ColumnCurve]:
+        """The columns that outlive their sheets."""
+        return column_curves(self.forecast)
 
     @cached_property
     def sheets(self) -> list[SheetCurve]:
@@ -65,9 +72,9 @@ class Course:
         return sheet_curves(self.forecast)
 
     @cached_property
-    def crater(self) -> CraterCurve | None:
-        """The crater's floor."""
-        return crater_curve(self.forecast)
+    def craters(self) -> list[CraterCurve]:
+        """The floors of the craters."""
+        return crater_curves(self.forecast)
 
     @cached_property
     def meetings(self) -> list[Event]:
@@ -87,6 +94,7 @@ class AtFlash:
     forecast: Forecast
     flash: FlashPulse
     lit: Lit
+    room_stops: float | None = None
 
     @cached_property
     def now(self) -> Instant:
@@ -96,7 +104,7 @@ class AtFlash:
     @cached_property
     def shapes(self) -> dict[str, float]:
         """Probabilities of the shapes at the flash, by key, most likely first."""
-        return shape_probabilities(self.forecast, self.flash.at_us, self.now)
+        return shape_probabilities(self.forecast, self.flash.at_us, self.now, Eye(self.lit.duration_s, self.room_stops))
 
     @cached_property
     def outline(self) -> Outline:
@@ -131,13 +139,25 @@ class Prediction:
     flashes: tuple[AtFlash, ...] = ()
 
     @classmethod
-    def of(cls, setup: Setup, belief: Belief, sequence: Sequence, last: Prediction | None = None) -> Prediction:
-        """Predict; if only flashes, camera or light moved since `last`, keep the course of its drops."""
+    def of(
+        cls,
+        setup: Setup,
+        belief: Belief,
+        sequence: Sequence,
+        last: Prediction | None = None,
+        room_stops: float | None = None,
+    ) -> Prediction:
+        """Predict; if only flashes, camera or light moved since `last`, keep the course of its drops.
+
+        room_stops : how far the room's light lies under the flash, as measured [stops]; None if nobody has.
+        """
         kept = None if last is None else last._course_for(setup, belief, sequence)
         course = kept or Course(forecast(setup, belief, sequence))
-        known = {} if last is None or kept is not last.course else {(at.flash, at.lit): at for at in last.flashes}
+        same = () if last is None or kept is not last.course else last.flashes
+        known = {(at.flash, at.lit, at.room_stops): at for at in same}
         both = zip(sequence.flashes, lit(setup, sequence), strict=True)
-        flashes = tuple(known.get(pair) or AtFlash(course.forecast, *pair) for pair in both)
+        seen = [(flash, light, room_stops) for flash, light in both]
+        flashes = tuple(known.get(one) or AtFlash(course.forecast, *one) for one in seen)
         made = cls(sequence, course, flashes)
         if last is not None and last.forecast.setup is setup and _same_electronics(last.sequence, sequence):
             # Only the table and the times of flashes and camera decide it.

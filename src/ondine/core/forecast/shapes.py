@@ -10,10 +10,13 @@ from numpy.typing import NDArray
 
 from ondine.core.forecast.instant import Instant, at_instant
 from ondine.core.forecast.whole import Forecast
+from ondine.core.light.ambient import NO_GHOST_STOPS
+from ondine.core.light.depth import circle_of_confusion_m
 from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.physics.splash import jet_top_m
 
 Bools = NDArray[np.bool_]
+Floats = NDArray[np.float64]
 
 
 class ShapeGroup(StrEnum):
@@ -52,8 +55,12 @@ SHAPES = (
         "merged drop, off axis, satellites or bubbles, nothing in frame, blurred, ghosted",
     ),
 )
-BY_KEY = {shape.key: shape for shape in SHAPES}
-_INDEX = {shape.key: index for index, shape in enumerate(SHAPES)}
+NOT_FORESEEN = Shape("not-foreseen", "not foreseen", ShapeGroup.FAULT)
+"""Stands for what no rule tells; it is no tag."""
+
+BY_KEY = {shape.key: shape for shape in (*SHAPES, NOT_FORESEEN)}
+_INDEX = {key: index for index, key in enumerate(BY_KEY)}
+_KEYS = tuple(BY_KEY)
 
 NEAR_MISS_DIAMETERS = 3.0
 """How far above the tip, in drop diameters, a drop still reads as a near miss rather than as in flight."""
@@ -70,79 +77,182 @@ TOP_SHARE = 0.95
 PASS_THROUGH_AGE = 0.6
 """A third drop that meets a sheet older than this share of its life goes through it."""
 
+LOPSIDED_SHARE = 0.3
+"""A drop that meets a jet so many of its diameters off the axis opens a lopsided sheet. An estimate."""
 
-def shape_probabilities(what: Forecast, time_us: int, instant: Instant | None = None) -> dict[str, float]:
+BLURRED_CIRCLES = 4.0
+"""A smear of so many circles of confusion reads as blurred; strict eyes see half of it, lenient ones twice as much.
+
+Common practice, no published source.
+"""
+
+GHOST_STOPS = 3.0
+"""Where ambient light begins to ghost, a strict eye sees it; so many stops more and all do. An estimate."""
+
+
+@dataclass(frozen=True)
+class Eye:
+    """What decides how sharp and clean a picture is: how long the light lasts [s], and how many stops the room's light
+    lies under the flash; None where nobody has measured it.
+    """
+
+    duration_s: float = 0.0
+    room_stops: float | None = None
+
+
+def shape_probabilities(
+    what: Forecast, time_us: int, instant: Instant | None = None, eye: Eye | None = None
+) -> dict[str, float]:
     """Probability of each shape at a time of the sequence, by key, most likely first; they sum to one.
 
     Each sampled rig shows one shape by the rules of `shapes_seen`; the probability is its share of rigs.
-    Pass the `instant` if it is at hand.
+    Pass the `instant` if it is at hand, and the `eye` where the light is known.
     """
-    seen = shapes_seen(what, instant or at_instant(what, time_us))
-    counts = np.bincount(seen, minlength=len(SHAPES)) / len(seen)
+    seen = shapes_seen(what, instant or at_instant(what, time_us), eye or Eye())
+    counts = np.bincount(seen, minlength=len(_KEYS)) / len(seen)
     order = np.argsort(-counts, kind="stable")
-    return {SHAPES[i].key: float(counts[i]) for i in order if counts[i] > 0}
+    return {_KEYS[i]: float(counts[i]) for i in order if counts[i] > 0}
 
 
-def shapes_seen(what: Forecast, now: Instant) -> NDArray[np.intp]:
-    """Return which shape each rig shows, as indices into `SHAPES`, shape (n,)."""
-    rules = [*_collision_rules(what, now), *_single_rules(what, now)]
-    merged = np.any(what.falls.merged, axis=0) & (now.since_touchdown_s > 0)
-    seen = np.full(len(merged), _INDEX["nothing-in-frame"], dtype=np.intp)
+def shapes_seen(what: Forecast, now: Instant, eye: Eye) -> NDArray[np.intp]:
+    """Return which shape each rig shows, as indices into the keys of `BY_KEY`, shape (n,).
+
+    Of several spots the eye takes the liveliest; faults of the picture lie over all.
+    """
+    seen = np.full(what.rigs.count, _INDEX["nothing-in-frame"], dtype=np.intp)
+    liveliness = np.zeros(what.rigs.count, dtype=np.intp)
+    for spot in what.spots:
+        here = _seen_at(what, now, np.array(spot.drops))
+        lively = _LIVELINESS[here]
+        np.copyto(seen, here, where=lively > liveliness)
+        np.maximum(liveliness, lively, out=liveliness)
+    begun = np.any(what.falls.touchdown_s <= now.time_s, axis=0)
+    for key, condition in (
+        ("satellites-or-bubbles", begun & what.rigs.satellites),
+        ("blurred", _blurred(what, now, eye)),
+        ("ghosted", _ghosted(what, eye) & (liveliness > 0)),
+        (NOT_FORESEEN.key, now.time_s >= what.unforeseen_s),
+    ):
+        np.copyto(seen, _INDEX[key], where=condition)
+    return seen
+
+
+_DULL = ("nothing-in-frame", "in-flight", "ripples", "collapsed", "crater", "crown", "touchdown")
+"""From the dullest on; all others are livelier."""
+
+_LIVELINESS = np.array([_DULL.index(key) if key in _DULL else len(_DULL) for key in _KEYS])
+
+
+def _seen_at(what: Forecast, now: Instant, own: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Return which shape each rig shows where these drops land, shape (n,)."""
+    here = _Here(what, now, own)
+    rules = [*_collision_rules(here), *_single_rules(here)]
+    merged = np.any(what.falls.merged[own], axis=0) & np.any(what.falls.touchdown_s[own] < now.time_s, axis=0)
+    seen = np.full(what.rigs.count, _INDEX["nothing-in-frame"], dtype=np.intp)
     # From the last rule to the first, which has the last word.
     for key, condition in (*reversed(rules), ("merged-drop", merged)):
         np.copyto(seen, _INDEX[key], where=condition)
     return seen
 
 
-def _collision_rules(what: Forecast, now: Instant) -> list[tuple[str, Bools]]:
-    """Rules in order of precedence: the latest sheet decides, then what a later drop is about to do."""
-    rules: list[tuple[str, Bools]] = []
+class _Here:
+    """What stands on one spot now, on each rig: of its splashes and of its meetings one at most is not yet over."""
+
+    def __init__(self, what: Forecast, now: Instant, own: NDArray[np.intp]) -> None:
+        self.what, self.now, self.own = what, now, own
+        self._met, self._made = np.isfinite(now.sheet_age_s[own]), np.isfinite(now.since_touchdown_s[own])
+        self.met = np.asarray(self._met.any(axis=0))
+
+    def of_met(self, values: Floats) -> Floats:
+        """Values of the drop whose meeting is not over, shape (n,); NaN where there is none."""
+        return np.asarray(np.fmax.reduce(np.where(self._met, values[self.own], np.nan), axis=0))
+
+    def of_made(self, values: Floats) -> Floats:
+        """Values of the drop whose splash is not over, shape (n,); NaN where there is none."""
+        return np.asarray(np.fmax.reduce(np.where(self._made, values[self.own], np.nan), axis=0))
+
+    def hangs_over(self, top_m: Floats) -> Bools:
+        """Whether a drop is just above a height."""
+        above = self.now.drop_height_m[self.own] - top_m
+        near = NEAR_MISS_DIAMETERS * self.what.falls.diameter_m[self.own]
+        return np.asarray(np.any((above > 0) & (above < near), axis=0))
+
+
+def _collision_rules(here: _Here) -> list[tuple[str, Bools]]:
+    """Rules in order of precedence: the sheet that is open decides, then what a later drop is about to do."""
+    what, now, met = here.what, here.now, here.met
     meets = what.meetings
-    for k in range(len(what.sequence.drops) - 1, 0, -1):
-        age, life = now.sheet_age_s[k], meets.sheet_life_s[k]
-        met = np.isfinite(age)
-        share = np.where(met, age / life, np.nan)
-        struck_share = meets.time_s[k] - meets.time_s[k - 1]
-        with np.errstate(invalid="ignore"):
-            old = meets.on_sheet[k] & (struck_share > PASS_THROUGH_AGE * meets.sheet_life_s[k - 1])
-        contact = met & (age < what.falls.diameter_m[k] / meets.closing_m_s[k])
-        wide = now.sheet_radius_m[k] >= FULL_SHARE * meets.widest_m[k]
-        rules += [
-            ("pass-through", old & met & (share < 1)),
-            ("double-umbrella", meets.on_sheet[k] & met & (share < 1)),
-            ("contact", contact),
-            ("full-umbrella", met & wide),
-            ("opening-umbrella", met & (share < SHEET_PEAK_SHARE)),
-            ("torn-umbrella", met & (share < TORN_UNTIL)),
-            ("collapsed", met & (share < COLLAPSED_UNTIL)),
+    # Not a number where there is nothing: no comparison holds there.
+    with np.errstate(invalid="ignore"):
+        age, life = here.of_met(now.sheet_age_s), here.of_met(meets.sheet_life_s)
+        share, struck = age / life, here.of_met(meets.struck_share)
+        open_on_sheet = np.isfinite(struck) & (share < 1)
+        size = here.of_met(what.falls.diameter_m)
+        aside = here.of_met(np.abs(what.falls.aside_m - _aside_of_splash(what)))
+        over_column = here.hangs_over(here.of_met(now.column_m))
+        tip = here.of_made(now.jet_tip_m)
+        in_crater = here.of_made(what.splashes.in_crater.astype(float)) > 0
+        open_for = here.of_made(what.splashes.jet_delay_s)
+        return [
+            ("pass-through", open_on_sheet & (struck > PASS_THROUGH_AGE)),
+            ("off-axis", (share < TORN_UNTIL) & (aside > LOPSIDED_SHARE * size)),
+            ("double-umbrella", open_on_sheet),
+            ("contact", age < size / here.of_met(meets.closing_m_s)),
+            ("full-umbrella", here.of_met(now.sheet_radius_m) >= FULL_SHARE * here.of_met(meets.widest_m)),
+            ("opening-umbrella", share < SHEET_PEAK_SHARE),
+            ("torn-umbrella", share < TORN_UNTIL),
+            ("near-miss-above", met & over_column),
+            ("collapsed", share < COLLAPSED_UNTIL),
             ("ripples", met),
+            ("crater-hit", in_crater & (here.of_made(now.since_touchdown_s) < open_for)),
+            ("near-miss-above", np.isfinite(tip) & here.hangs_over(tip)),
         ]
-    for k in range(1, len(what.sequence.drops)):
-        landed = (now.time_s >= what.falls.touchdown_s[k]) & ~np.isfinite(meets.time_s[k])
-        jet_up = np.isfinite(now.jet_tip_m)
-        above = now.drop_height_m[k] - now.jet_tip_m
-        near = jet_up & (above > 0) & (above < NEAR_MISS_DIAMETERS * what.falls.diameter_m[k])
-        before_jet = what.falls.touchdown_s[k] < what.first.jet_s
-        rules += [("crater-hit", landed & before_jet), ("near-miss-above", near)]
-    return rules
 
 
-def _single_rules(what: Forecast, now: Instant) -> list[tuple[str, Bools]]:
-    since, jet_age = now.since_touchdown_s, now.since_jet_s
-    top_m = jet_top_m(what.first.jet_m_s, what.first.jet_slows_m_s2)
-    jet_up = np.isfinite(now.jet_tip_m)
-    beaded = now.time_s >= what.first.bead_s
-    visible = (now.drop_height_m > 0) & (now.drop_height_m < what.setup.camera.frame_top_m)
-    entering = what.falls.diameter_m[0] / what.falls.impact_m_s[0]
-    jet_due = np.nan_to_num(what.first.jet_delay_s, nan=np.inf)
-    return [
-        ("touchdown", (since >= 0) & (since < entering)),
-        ("crown", (since >= 0) & np.isfinite(now.crown_share)),
-        ("crater", (since >= 0) & (since < jet_due)),
-        ("jet-top", jet_up & (now.jet_tip_m >= TOP_SHARE * top_m)),
-        ("falling-jet", jet_up & (now.jet_speed_m_s < 0)),
-        ("beaded-jet", jet_up & beaded),
-        ("rising-jet", jet_up & (jet_age >= 0)),
-        ("ripples", since >= 0),
-        ("in-flight", np.any(visible, axis=0)),
-    ]
+def _aside_of_splash(what: Forecast) -> Floats:
+    """How far aside the drop landed whose splash a drop meets, shape (k, n) [m]."""
+    return np.take_along_axis(what.falls.aside_m, np.maximum(what.meetings.splash, 0), axis=0)
+
+
+def _single_rules(here: _Here) -> list[tuple[str, Bools]]:
+    what, now, made = here.what, here.now, here.what.splashes
+    since, tip, speed = (here.of_made(part) for part in (now.since_touchdown_s, now.jet_tip_m, now.jet_speed_m_s))
+    heights = now.drop_height_m[here.own]
+    with np.errstate(invalid="ignore"):
+        top_m = jet_top_m(here.of_made(made.jet_m_s), here.of_made(made.jet_slows_m_s2))
+        jet_up = np.isfinite(tip)
+        visible = (heights > 0) & (heights < what.setup.camera.frame_top_m)
+        entering = here.of_made(what.falls.diameter_m) / here.of_made(what.falls.impact_m_s)
+        return [
+            ("touchdown", (since >= 0) & (since < entering)),
+            ("crown", (since >= 0) & np.isfinite(here.of_made(now.crown_share))),
+            # A crater whose jet is too weak stays open as long as one with a jet.
+            ("crater", (since >= 0) & (since < here.of_made(made.jet_delay_s))),
+            ("jet-top", jet_up & (tip >= TOP_SHARE * top_m)),
+            ("falling-jet", jet_up & (speed < 0)),
+            ("beaded-jet", jet_up & (now.time_s >= here.of_made(made.bead_s))),
+            ("rising-jet", jet_up),
+            ("ripples", since >= 0),
+            ("in-flight", np.any(visible, axis=0)),
+        ]
+
+
+def _blurred(what: Forecast, now: Instant, eye: Eye) -> Bools:
+    """Where what the picture is of smears while the light lasts: the sheet's rim, else the jet's tip, else a drop."""
+    camera = what.setup.camera
+    with np.errstate(invalid="ignore"):
+        shown = (now.drop_height_m > 0) & (now.drop_height_m < camera.frame_top_m)
+        rim = np.where(now.sheet_radius_m > 0, np.abs(now.sheet_edge_m_s), np.nan)
+    speed = np.full(what.rigs.count, np.nan)
+    for edges in (rim, np.abs(now.jet_speed_m_s), np.where(shown, now.drop_speed_m_s, np.nan)):
+        speed = np.where(np.isfinite(speed), speed, np.fmax.reduce(edges, axis=0))
+    smear_px = np.nan_to_num(speed) * eye.duration_s / camera.pixel_on_subject_m
+    seen_px = BLURRED_CIRCLES * circle_of_confusion_m(camera) / camera.pixel_pitch_m
+    return np.asarray(smear_px > seen_px * 2.0 ** (2 * what.rigs.eye - 1))
+
+
+def _ghosted(what: Forecast, eye: Eye) -> Bools:
+    """Where the room's own light shows beside the flash."""
+    if eye.room_stops is None:
+        return np.zeros(what.rigs.count, dtype=bool)
+    return np.asarray(eye.room_stops > NO_GHOST_STOPS + GHOST_STOPS * what.rigs.eye)

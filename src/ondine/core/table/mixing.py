@@ -77,7 +77,7 @@ def effect(setup: Setup, belief: Belief, sequence: Sequence) -> Effect:
 
 
 def _jet_m(what: Forecast) -> float:
-    top = float(jet_top_m(what.first.jet_m_s[0], what.first.jet_slows_m_s2[0]))
+    top = float(jet_top_m(what.splashes.jet_m_s[0, 0], what.splashes.jet_slows_m_s2[0, 0]))
     return top if top > 0 else 0.0
 
 

@@ -42,10 +42,10 @@ class TableResults:
 
 def table_results(what: Forecast) -> TableResults:
     """Read the results off a forecast, for its first drop."""
-    falls, first = what.falls, what.first
+    falls, made = what.falls, what.splashes
     diameter = falls.diameter_m[0]
     impact = falls.impact_m_s[0]
-    jet = jet_top_m(first.jet_m_s, first.jet_slows_m_s2)
+    jet = jet_top_m(made.jet_m_s[0], made.jet_slows_m_s2[0])
     mean_volume = float(np.pi / 6 * diameter[0] ** 3) if np.isfinite(diameter[0]) else 0.0
     mean_impact = float(impact[0]) if np.isfinite(impact[0]) else 0.0
     half = _half_depth_m(what)
@@ -53,10 +53,10 @@ def table_results(what: Forecast) -> TableResults:
     return TableResults(
         fall_s=_spread(falls.touchdown_s[0] - falls.release_s[0]),
         impact_m_s=_spread(impact),
-        energy_j=0.5 * what.liquid.density_kg_m3 * mean_volume * mean_impact**2,
+        energy_j=0.5 * what.pool.density_kg_m3 * mean_volume * mean_impact**2,
         diameter_m=_spread(diameter),
         volume_m3=mean_volume,
-        crater_m=_spread(first.crater_m),
+        crater_m=_spread(made.crater_m[0]),
         jet_m=_spread(jet),
         half_depth_m=half,
         spray_reach_m=reach,
@@ -74,17 +74,17 @@ def _spread(values: Floats) -> Spread | None:
 def _half_depth_m(what: Forecast) -> float:
     """How far the widest thing that opens reaches before and behind the axis: sheet, crater, or the drop itself."""
     wide = [float(v) for v in what.meetings.widest_m[:, 0] if np.isfinite(v)]
-    wide += [float(v) for v in (what.first.crater_m[0], what.falls.diameter_m[0, 0] / 2) if np.isfinite(v)]
+    wide += [float(v) for v in (what.splashes.crater_m[0, 0], what.falls.diameter_m[0, 0] / 2) if np.isfinite(v)]
     return max(wide, default=5e-3)
 
 
 def _warnings(what: Forecast, half_depth_m: float, reach_m: float) -> list[tuple[str, str]]:
     setup = what.setup
     found = []
-    crater = float(what.first.crater_m[0])
+    crater = float(what.splashes.crater_m[0, 0])
     if not np.isfinite(what.falls.diameter_m[0, 0]):
         return [("nozzle 0", "No drop falls: the valve is open no longer than its dead time. Open it longer.")]
-    if not np.isfinite(what.first.jet_m_s[0]):
+    if not np.isfinite(what.splashes.jet_m_s[0, 0]):
         found.append(("water", "The drop hits too weakly for a jet. Raise the nozzle, or open the valve longer."))
     if crater > setup.bowl.depth_m:
         found.append(("bowl", f"The crater of {crater * 1e3:.0f} mm reaches the floor. Take a deeper bowl."))

@@ -11,7 +11,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ondine.core.constants import US_PER_S
-from ondine.core.forecast.curves import CraterCurve, FallCurve, JetCurve, SheetCurve
+from ondine.core.forecast.curves import ColumnCurve, CraterCurve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.sequence import FlashPulse, Pulse
@@ -27,6 +27,7 @@ PULSE_PX, SHUTTER_PX = 36.0, 24.0
 """The highest bars; a higher lane leaves air round them."""
 
 LABEL_PX, RING_PX, FAR_PX = 16.0, 12.0, 24.0
+COLLISIONS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
 HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
 
 
@@ -35,7 +36,7 @@ class Part:
     """One thing on the chart: what it is drawn from, and how."""
 
     name: str
-    curve: FallCurve | JetCurve | SheetCurve | CraterCurve | None
+    curve: FallCurve | JetCurve | SheetCurve | ColumnCurve | CraterCurve | None
     facts: tuple[object, ...]
     paint: Callable[[], None]
 
@@ -77,7 +78,9 @@ class ChartPainter:
     def parts(self) -> list[Part]:
         """All that stays while the flash moves, from the back to the front."""
         course, chosen = self.prediction.course, (self.selection, self.hover)
-        found = [Part("crater", course.crater, (), self._crater), Part("jet", course.jet, (), self._jet)]
+        found = [Part(f"crater {c.drop}", c, (), partial(self._crater, c)) for c in course.craters]
+        found += [Part(f"column {c.drop}", c, (), partial(self._column, c)) for c in course.columns]
+        found += [Part(f"jet {jet.drop}", jet, (), partial(self._jet, jet)) for jet in course.jets]
         for fall in course.falls:
             lit = fall.drop in chosen
             found.append(Part(f"fall {fall.drop}", fall, (lit,), partial(self._fall, fall)))
@@ -145,10 +148,7 @@ class ChartPainter:
 
     # Water
 
-    def _crater(self) -> None:
-        crater = self.prediction.course.crater
-        if crater is None:
-            return
+    def _crater(self, crater: CraterCurve) -> None:
         xs, ys = self.time.x(crater.time_s), self.height.y(-crater.depth_m)
         surface = QPointF(xs[0], self.height.water_y), QPointF(xs[-1], self.height.water_y)
         fill(self.painter, self.theme.colour("air"), polygon(xs, ys))
@@ -164,17 +164,18 @@ class ChartPainter:
         words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
         self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
 
-    def _jet(self) -> None:
-        jet = self.prediction.course.jet
-        if jet is None:
-            return
+    def _column(self, column: ColumnCurve) -> None:
+        xs, ys = self.time.x(column.time_s), self.height.y(column.height_m)
+        draw_curve(self.painter, self.theme.colour("water_ink", 0.6), 2.0, xs, ys, DASHES[2])
+
+    def _jet(self, jet: JetCurve) -> None:
         p = self.painter
         xs, ys = self.time.x(jet.time_s), self.height.y(jet.height_m)
         around = np.concatenate([self.height.y(jet.high_m), self.height.y(jet.low_m)[::-1]])
         fill(p, self.theme.colour("water_ink", 0.16), polygon(np.concatenate([xs, xs[::-1]]), around))
         draw_curve(p, self.theme.colour("water_ink"), 2.5, xs, ys)
         highest = int(np.argmax(jet.height_m))
-        if not self.prediction.course.sheets:
+        if not self.prediction.course.sheets and len(self.prediction.course.jets) == 1:
             self._label(QRectF(xs[highest] - 20, ys[highest] - 20, 40, 16), "jet", "water_ink", centre=True)
 
     def _fall(self, fall: FallCurve) -> None:
@@ -207,7 +208,7 @@ class ChartPainter:
         flashes = [QRectF(x - 4, air.top(), 8, air.height()) for x in places]
         labels = Labels(self._curves(), [*self._badges(), *flashes], air)
         for event in self.prediction.course.meetings:
-            if event.kind not in (EventKind.MEETING, EventKind.SHEET_HIT) or event.height_m is None:
+            if event.kind not in COLLISIONS or event.height_m is None:
                 continue
             if event.probability < 0.5:
                 continue
@@ -227,8 +228,8 @@ class ChartPainter:
         """All lines of the air, in pixels; a sheet as both of its edges."""
         course = self.prediction.course
         found = [(self.time.x(f.time_s), self.height.y(f.height_m)) for f in course.falls]
-        if course.jet is not None:
-            found.append((self.time.x(course.jet.time_s), self.height.y(course.jet.height_m)))
+        found += [(self.time.x(jet.time_s), self.height.y(jet.height_m)) for jet in course.jets]
+        found += [(self.time.x(column.time_s), self.height.y(column.height_m)) for column in course.columns]
         for sheet in course.sheets:
             for sign in (1, -1):
                 found.append((self.time.x(sheet.time_s), self.height.y(sheet.height_m + sign * sheet.radius_m)))

@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.forecast.prediction import AtFlash, Prediction
-from ondine.ui.kit.splash_paint import mirrored, paint_splash
+from ondine.ui.kit.splash_paint import axis_of, mirrored, paint_splash
 from ondine.ui.kit.strokes import fill, polygon
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
@@ -85,12 +85,14 @@ class SplashView(QWidget):
         p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
         p.setBrush(Qt.BrushStyle.NoBrush)
         ghosts = self._seen.ghosts
-        for profiles in (ghosts.columns, ghosts.sheets):
-            for xs, ys in zip(*mirrored(profiles[:, ::2], middle, scale), strict=True):
-                p.drawPolygon(polygon(xs, ys))
+        for profiles, aside_m in ((ghosts.columns, ghosts.columns_x_m), (ghosts.sheets, ghosts.sheets_x_m)):
+            outlines = mirrored(profiles[:, ::2], middle, scale)
+            for xs, ys, aside in zip(*outlines, (aside_m * scale).tolist(), strict=True):
+                p.drawPolygon(polygon(xs + aside, ys))
         over = middle.y() / scale
-        for height, radius in ghosts.drops[ghosts.drops[:, 0] - ghosts.drops[:, 1] < over].tolist():
-            p.drawEllipse(QPointF(middle.x(), middle.y() - height * scale), radius * scale, radius * scale)
+        for aside, height, radius in ghosts.drops[ghosts.drops[:, 1] - ghosts.drops[:, 2] < over].tolist():
+            centre = QPointF(middle.x() + aside * scale, middle.y() - height * scale)
+            p.drawEllipse(centre, radius * scale, radius * scale)
 
     def _reflect(self, p: QPainter, middle: QPointF, scale: float) -> None:
         """The pool mirrors what stands on it; the mirror image also says where the surface is."""
@@ -100,9 +102,9 @@ class SplashView(QWidget):
         p.translate(0, 2 * middle.y())
         p.scale(1, -1)
         shape = self._seen.outline
-        for profile in (shape.jet, *shape.sheets):
-            if profile is not None:
-                fill(p, self.theme.colour("water_ink", 0.10), polygon(*mirrored(profile, middle, scale)))
+        for form in (*shape.columns, *shape.sheets):
+            outline = mirrored(form.profile, axis_of(form.x_m, middle, scale), scale)
+            fill(p, self.theme.colour("water_ink", 0.10), polygon(*outline))
         p.restore()
 
     def _scale_bar(self, p: QPainter, scale: float) -> None:

@@ -181,7 +181,8 @@ class MainWindow(QMainWindow):
         self._refresh.stop()
         plan = self.studio.composer.plan
         try:
-            self._prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, self._prediction)
+            room = self.side.tools.light.session.room_stops(plan.setup)
+            self._prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, self._prediction, room)
         except ValueError as error:
             self.messages.trouble(str(error))
             return

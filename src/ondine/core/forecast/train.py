@@ -1,0 +1,261 @@
+"""What each drop of a train does: it opens a crater of its own, or meets what an earlier one has left standing.
+
+Drops that land on one spot are taken in the order in which they land, on each sampled rig.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ondine.core.belief.rigs import Rigs
+from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.forecast.falls import Bools, Falls, Floats
+from ondine.core.physics import meeting, splash
+from ondine.core.physics.liquid import Liquid
+
+Ints = NDArray[np.intp]
+
+CRATER_JET_SHARE = 0.8
+"""A jet out of a crater that was struck again is slower by this factor, in the middle of a wide spread. An estimate."""
+
+LEAST_COLUMN_M = 1e-3
+"""A lower column is a hump of the surface: a drop on it makes a splash."""
+
+
+class On(IntEnum):
+    """What a drop meets in the air."""
+
+    NOTHING = 0
+    JET = 1
+    SHEET = 2
+    COLUMN = 3
+
+
+@dataclass(frozen=True, eq=False)
+class Splashes:
+    """What each drop does to the pool. Arrays of shape (k, n): NaN for a drop that meets something in the air.
+
+    `ends_s` : when the jet is met by a drop, or the crater struck by one, which takes the jet that was to come;
+    infinite if neither happens. What would come later than that does not come. `in_crater` : it landed in an open
+    crater. Where the impact is too weak for a crown or a jet, their times are NaN.
+    """
+
+    touchdown_s: Floats
+    crater_m: Floats
+    deepest_s: Floats
+    crown_end_s: Floats
+    jet_s: Floats
+    jet_m_s: Floats
+    jet_slows_m_s2: Floats
+    jet_delay_s: Floats
+    bead_s: Floats
+    ends_s: Floats
+    in_crater: Bools
+
+
+@dataclass(frozen=True, eq=False)
+class Meetings:
+    """Each drop that meets something in the air. Shape (k, n): NaN where it does not.
+
+    `struck_share` : how old the sheet was that it met, as a share of its life [1]; `on` : what it meets, see `On`;
+    `splash` : number of the drop whose splash stands there, -1 for none.
+    """
+
+    time_s: Floats
+    height_m: Floats
+    closing_m_s: Floats
+    sheet_m_s: Floats
+    sheet_life_s: Floats
+    widest_m: Floats
+    struck_share: Floats
+    on: Ints
+    splash: Ints
+
+    @property
+    def on_sheet(self) -> Bools:
+        """Where a drop meets a sheet that is still open."""
+        return np.asarray(self.on == On.SHEET)
+
+
+def train(
+    falls: Falls, groups: tuple[tuple[int, ...], ...], rigs: Rigs, pool: Liquid, sheets: tuple[Floats, Floats]
+) -> tuple[Splashes, Meetings]:
+    """Return what the drops do, group by group of those that land on one spot.
+
+    sheets : of each drop, as it falls from its valve, the life of its sheet [s] and the sheet's greatest radius for
+    each m/s of closing speed [s], both of shape (k, n).
+    """
+    shape = falls.diameter_m.shape
+    splashes = _alone(falls, rigs, pool)
+    values = np.full((7, *shape), np.nan)
+    on, owner = np.zeros(shape, dtype=np.intp), np.full(shape, -1, dtype=np.intp)
+    for group in groups:
+        _Spot(falls, rigs, splashes, values, on, owner, sheets).run(group)
+    time, height, closing, drift, life, widest, struck = values
+    return splashes, Meetings(time, height, closing, drift, life, widest, struck, on, owner)
+
+
+def _alone(falls: Falls, rigs: Rigs, pool: Liquid) -> Splashes:
+    """Return what each drop would do to calm water."""
+    diameter, speed, touchdown = falls.diameter_m, falls.impact_m_s, falls.touchdown_s
+    crater = splash.crater_radius_m(diameter, speed, rigs.energy_share)
+    clock = splash.crater_clock_s(crater)
+    jets, crowns = splash.makes_jet(diameter, speed, pool), splash.makes_crown(diameter, speed, pool)
+    delay = rigs.jet_delay_factor * clock
+    jet = np.where(jets, touchdown + delay, np.nan)
+    return Splashes(
+        touchdown_s=touchdown.copy(),
+        crater_m=crater,
+        deepest_s=touchdown + splash.CRATER_DEEPEST_SHARE * clock,
+        crown_end_s=np.where(crowns, touchdown + rigs.crown_time_factor * splash.CROWN_END_SHARE * clock, np.nan),
+        jet_s=jet,
+        jet_m_s=np.where(jets, splash.jet_speed_m_s(crater, rigs.jet_speed_factor, pool), np.nan),
+        jet_slows_m_s2=np.broadcast_to(G * rigs.jet_slowing_factor, crater.shape).copy(),
+        jet_delay_s=delay,
+        bead_s=jet + splash.bead_delay_s(crater, pool),
+        ends_s=np.full(crater.shape, np.inf),
+        in_crater=np.zeros(crater.shape, dtype=bool),
+    )
+
+
+@dataclass
+class _Spot:
+    """One landing spot while the drops come down on it: what stands there now, on each rig, arrays of shape (n,)."""
+
+    falls: Falls
+    rigs: Rigs
+    splashes: Splashes
+    values: Floats
+    on: Ints
+    owner: Ints
+    sheets: tuple[Floats, Floats]
+
+    def run(self, group: tuple[int, ...]) -> None:
+        """Let the drops of a spot land one after the other."""
+        count = self.rigs.count
+        rig = np.arange(count)
+        order = np.argsort(self.falls.touchdown_s[list(group)], axis=0, kind="stable")
+        # The number of the drop whose splash stands there, -1 for calm water; of the drop whose sheet or column does.
+        self.standing = np.full(count, -1, dtype=np.intp)
+        self.carried = np.full(count, -1, dtype=np.intp)
+        for rank in range(len(group)):
+            drop = np.asarray(group)[order[rank]]
+            self._land(drop, rig, first=rank == 0)
+
+    def _land(self, drop: Ints, rig: Ints, first: bool) -> None:
+        falls = self.falls
+        there = np.isfinite(falls.touchdown_s[drop, rig])
+        if first:
+            self.standing = np.where(there, drop, -1)
+            return
+        met = self._onto_sheet(drop, rig, there)
+        met = np.where(met[0] == On.NOTHING, self._onto_jet(drop, rig, there), met)
+        hits = met[0] != On.NOTHING
+        self._record(drop, rig, met, hits)
+        self._hit_pool(drop, rig, there & ~hits)
+
+    def _onto_sheet(self, drop: Ints, rig: Ints, there: Bools) -> Floats:
+        """Drops on the sheet that the drop before them opened, or on the column that outlives it.
+
+        Returns rows: what is met, time, height, closing speed, speed of the new sheet, age of the one that is met as a
+        share of its life; shape (6, n).
+        """
+        nothing = np.full((6, len(rig)), np.nan)
+        nothing[0] = On.NOTHING
+        carried = there & (self.carried >= 0)
+        if not carried.any():
+            return nothing
+        met, height, _, drift, life, _, _ = self.values[:, np.maximum(self.carried, 0), rig]
+        lands, speed = self.falls.touchdown_s[drop, rig], self.falls.impact_m_s[drop, rig]
+        with np.errstate(invalid="ignore"):
+            # The sheet drifts and falls freely.
+            reach = (drift + speed) ** 2 - 2 * G * (speed * (lands - met) - height)
+            x = (drift + speed - np.sqrt(reach)) / G
+            on_sheet = carried & (reach >= 0) & (x > 0) & (x < life)
+            # Its column stands on, and sinks slowly.
+            sinks = self.rigs.column_sinks_m_s
+            top = height + drift * life - G * life * life / 2
+            late = (speed * (lands - met - life) - top) / (speed - sinks)
+            at = top - sinks * late
+            on_column = carried & ~on_sheet & (late >= 0) & (late < self.rigs.column_stands_s) & (at > LEAST_COLUMN_M)
+        rises = np.where(on_sheet, drift - G * x, -sinks)
+        return np.stack(
+            [
+                np.where(on_sheet, On.SHEET, np.where(on_column, On.COLUMN, On.NOTHING)),
+                np.where(on_sheet, met + x, met + life + late),
+                np.where(on_sheet, height + drift * x - G * x * x / 2, at),
+                speed + rises,
+                (rises - speed) / 2,
+                np.where(on_sheet, x / life, np.nan),
+            ]
+        )
+
+    def _onto_jet(self, drop: Ints, rig: Ints, there: Bools) -> Floats:
+        """Drops on the tip of the jet that stands there, as rows of `_onto_sheet`."""
+        whose, made = np.maximum(self.standing, 0), self.splashes
+        free = there & (self.standing >= 0) & (self.carried < 0)
+        jet, rise, slows = made.jet_s[whose, rig], made.jet_m_s[whose, rig], made.jet_slows_m_s2[whose, rig]
+        lands, speed = self.falls.touchdown_s[drop, rig], self.falls.impact_m_s[drop, rig]
+        x = meeting.meeting_delay_s(lands - jet, speed, rise, slows)
+        tip = rise - slows * x
+        share = self.rigs.tip_mass_share
+        found = free & np.isfinite(x)
+        return np.stack(
+            [
+                np.where(found, On.JET, On.NOTHING),
+                jet + x,
+                splash.jet_height_m(x, rise, slows),
+                speed + tip,
+                (share * tip - speed) / (1 + share),
+                np.full(len(rig), np.nan),
+            ]
+        )
+
+    def _record(self, drop: Ints, rig: Ints, met: Floats, hits: Bools) -> None:
+        """Keep the meetings; the jet is spent by the first drop that meets it, and its splash carries a sheet."""
+        if not hits.any():
+            return
+        at, on_rig = drop[hits], rig[hits]
+        what, time, height, closing, drift, struck = met[:, hits]
+        life, widest_s = (part[at, on_rig] for part in self.sheets)
+        self.values[:, at, on_rig] = np.stack([time, height, closing, drift, life, widest_s * closing, struck])
+        self.on[at, on_rig] = what.astype(np.intp)
+        self.owner[at, on_rig] = self.standing[hits]
+        self._take_away(at, on_rig)
+        ends = self.splashes.ends_s
+        whose = self.standing[hits]
+        ends[whose, on_rig] = np.minimum(ends[whose, on_rig], time)
+        self.carried[hits] = at
+
+    def _take_away(self, drop: Ints, rig: Ints) -> None:
+        """A drop that met something makes nothing of the pool."""
+        made = self.splashes
+        for part in (
+            made.touchdown_s, made.crater_m, made.deepest_s, made.crown_end_s, made.jet_s, made.jet_m_s, made.bead_s,
+            made.jet_delay_s,
+        ):  # fmt: skip
+            part[drop, rig] = np.nan
+
+    def _hit_pool(self, drop: Ints, rig: Ints, hits: Bools) -> None:
+        """Drops that come down on water: a splash of their own, or a blow into a crater that is open."""
+        made, before = self.splashes, np.maximum(self.standing, 0)
+        began, open_for = made.touchdown_s[before, rig], made.jet_delay_s[before, rig]
+        lands = self.falls.touchdown_s[drop, rig]
+        with np.errstate(invalid="ignore"):
+            struck = hits & (self.standing >= 0) & (self.carried < 0) & (lands < began + open_for)
+        if struck.any():
+            at, on_rig, old = drop[struck], rig[struck], before[struck]
+            made.ends_s[old, on_rig] = np.minimum(made.ends_s[old, on_rig], lands[struck])
+            made.in_crater[at, on_rig] = True
+            made.crown_end_s[at, on_rig] = np.nan
+            wild = np.exp(self.rigs.wild_luck[at % len(self.rigs.wild_luck), on_rig])
+            later = made.jet_delay_s[at, on_rig] * (wild**-0.5 - 1)
+            for part in (made.jet_s, made.bead_s, made.jet_delay_s):
+                part[at, on_rig] += later
+            made.jet_m_s[at, on_rig] *= CRATER_JET_SHARE * wild
+        self.standing = np.where(hits, drop, self.standing)
+        self.carried = np.where(hits, -1, self.carried)
