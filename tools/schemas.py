@@ -3,7 +3,7 @@
 import json
 from pathlib import Path
 
-from ondine.demo.scenario import IN_HAND
+from ondine.demo.scenario import IN_HAND, RACE_IN_HAND
 from ondine.logbook.recipe import recipe_schema, write_recipe
 from ondine.logbook.setup_file import setup_schema, write_setup
 
@@ -18,6 +18,8 @@ def main() -> None:
         (SCHEMAS / f"{name}.schema.json").write_text(text, encoding="utf-8")
     recipe = write_recipe(IN_HAND, "Tidal Mill, full umbrella")
     (DOCS / "examples" / "tidal-mill.json").write_text(recipe, encoding="utf-8")
+    race = write_recipe(RACE_IN_HAND, "Mill race, two valves and two flashes")
+    (DOCS / "examples" / "mill-race.json").write_text(race, encoding="utf-8")
     write_setup(IN_HAND.setup, IN_HAND.belief, DOCS / "examples" / "tidal-mill-setup.json")
 
 

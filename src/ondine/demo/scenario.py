@@ -20,7 +20,7 @@ from ondine.core.setup import (
     Valve,
 )
 from ondine.core.table.edit import with_magnification
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.picture.look import Look
 
 SEED = 20
@@ -76,6 +76,18 @@ TIDAL_MILL = Setup(
     ),
 )
 
+MILL_RACE = replace(
+    TIDAL_MILL,
+    name="Mill race, two valves",
+    valves=(
+        replace(TIDAL_MILL.valves[0], aside_m=-0.014),
+        replace(TIDAL_MILL.valves[0], name="Valve B", aside_m=0.014, nozzle_height_m=0.33),
+    ),
+    camera=replace(TIDAL_MILL.camera, magnification=0.32, exposure_s=0.5),
+    light=replace(TIDAL_MILL.light, units=(TIDAL_MILL.light.units[0], replace(TIDAL_MILL.light.units[1], output=1))),
+)
+"""Two valves whose splashes stand beside each other, each lit by a flash of its own."""
+
 # What two sittings of single drops and a weighing have taught of this rig.
 TAUGHT = Belief(
     lag_s=Prior(10.3e-3, 1.2e-3),
@@ -97,6 +109,7 @@ TAUGHT = Belief(
 NAMED = {
     "Tidal Mill": TIDAL_MILL,
     "Low and gentle": replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.22),)),
+    "Mill race, two valves": MILL_RACE,
     "Thick drops": replace(TIDAL_MILL, mix=replace(TIDAL_MILL.mix, glycerine_mass_fraction=0.45)),
     "Wide, for cropping": replace(
         TIDAL_MILL, camera=with_magnification(TIDAL_MILL.camera, 0.25), light=Light((Flash(power=1 / 32),))
@@ -118,6 +131,13 @@ ONE = (Pulse(0, 22_000),)
 PAIR = (Pulse(0, 22_000), Pulse(95_000, 22_000))
 START = Sequence.with_one_flash(PAIR, 356_000)
 IN_HAND = Plan(START, TIDAL_MILL, TAUGHT)
+
+RACE = Sequence(
+    (Pulse(0, 22_000), Pulse(30_000, 22_000, 1), Pulse(95_000, 22_000), Pulse(121_000, 20_000, 1)),
+    (FlashPulse(356_000), FlashPulse(367_000, 1)),
+)
+RACE_IN_HAND = Plan(RACE, MILL_RACE, TAUGHT)
+"""A pair from each of two valves, and a flash for each umbrella."""
 
 SAND = Look(low=(0.30, 0.20, 0.12), high=(0.16, 0.13, 0.13), glow=(1.0, 0.90, 0.70))
 LAKE = Look()

@@ -17,6 +17,7 @@ from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.sequence import FlashPulse, Pulse
 from ondine.ui.bench.grips import FIRST_FLASH
 from ondine.ui.bench.label_room import Labels, Line
+from ondine.ui.bench.lanes import NAMED_PX, Lanes
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
@@ -26,7 +27,7 @@ DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
 PULSE_PX, SHUTTER_PX = 36.0, 24.0
 """The highest bars; a higher lane leaves air round them."""
 
-LABEL_PX, RING_PX, FAR_PX = 16.0, 12.0, 24.0
+LABEL_PX, RING_PX, FAR_PX, CRATER_LABEL_PX = 16.0, 12.0, 24.0, 90.0
 COLLISIONS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
 HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
 
@@ -55,8 +56,7 @@ class ChartPainter:
     area: QRectF
     time: TimeScale
     height: HeightScale
-    lanes_top: float
-    lane_px: float
+    lanes: Lanes
     theme: Theme
     prediction: Prediction
     selection: int
@@ -134,7 +134,7 @@ class ChartPainter:
 
     def _time_ticks(self) -> None:
         p, step = self.painter, self.time.step_s()
-        axis_y = self.lanes_top + 3 * self.lane_px
+        axis_y = self.lanes.foot
         tick = np.ceil(self.time.start_s / step) * step
         while tick <= self.time.end_s + 1e-9:
             x = self.time.x(tick)
@@ -158,11 +158,22 @@ class ChartPainter:
         self.painter.drawLine(surface[0] + QPointF(1, 0), surface[1] - QPointF(1, 0))
         deepest = int(np.argmax(crater.depth_m))
         floor = QPointF(xs[deepest], ys[deepest])
-        if floor.y() + 16 > self.lanes_top + self._inset(SHUTTER_PX):
+        if floor.y() + 16 > self.lanes.top + self._inset(SHUTTER_PX):
             # In a low window the lanes need the room.
+            return
+        if self._crowded(crater):
             return
         words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
         self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
+
+    def _crowded(self, crater: CraterCurve) -> bool:
+        """Whether the name of an earlier crater lies where that of this one would."""
+
+        def middle(one: CraterCurve) -> float:
+            return float(self.time.x(one.time_s[int(np.argmax(one.depth_m))]))
+
+        earlier = [one for one in self.prediction.course.craters if one.drop < crater.drop]
+        return any(abs(middle(one) - middle(crater)) < CRATER_LABEL_PX for one in earlier)
 
     def _column(self, column: ColumnCurve) -> None:
         xs, ys = self.time.x(column.time_s), self.height.y(column.height_m)
@@ -185,7 +196,7 @@ class ChartPainter:
         chosen = fall.drop in (self.selection, self.hover)
         xs = self.time.x(fall.time_s)
         draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % len(DASHES)])
-        middle = len(xs) // 2
+        middle = _badge_place(fall)
         self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
 
     def _sheet(self, sheet: SheetCurve) -> None:
@@ -246,43 +257,43 @@ class ChartPainter:
 
     def _badges(self) -> list[QRectF]:
         falls = self.prediction.course.falls
-        middles = [(self.time.x(f.time_s), self.height.y(f.height_m), len(f.time_s) // 2) for f in falls]
+        middles = [(self.time.x(f.time_s), self.height.y(f.height_m), _badge_place(f)) for f in falls]
         return [QRectF(xs[middle] - 9, ys[middle] - 9, 18, 18) for xs, ys, middle in middles]
 
     # Electronics
 
     def _lanes(self) -> None:
         self.painter.setPen(QPen(self.theme.colour("faint"), 1))
-        for row in range(4):
-            y = self.lanes_top + self.lane_px * row
+        for row in range(self.lanes.rows + 1):
+            y = self.lanes.top + self.lanes.px * row
             self.painter.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
 
     def _pulse(self, index: int, pulse: Pulse) -> None:
-        p, valve = self.painter, self.lanes_top + self.lane_px
+        p, valve, tall = self.painter, self.lanes.valve_y(pulse.valve), self.lanes.px
         left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
         chosen, inset = index in (self.selection, self.hover), self._inset(PULSE_PX)
         p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
         p.setBrush(self.theme.drop(index))
-        p.drawRoundedRect(QRectF(left, valve + inset, max(right - left, 3), self.lane_px - 2 * inset), 2, 2)
+        p.drawRoundedRect(QRectF(left, valve + inset, max(right - left, 3), tall - 2 * inset), 2, 2)
         p.setPen(QPen(self.theme.colour("air"), 1))
-        if right - left > 16:
-            write(p, QRectF(left, valve, right - left, self.lane_px), str(index + 1), CENTRE)
+        if right - left > 16 and tall >= NAMED_PX:
+            write(p, QRectF(left, valve, right - left, tall), str(index + 1), CENTRE)
 
     def _inset(self, most_px: float) -> float:
         """How far a bar stands off the edges of its lane."""
-        return max(0.1 * self.lane_px, (self.lane_px - most_px) / 2)
+        return max(0.1 * self.lanes.px, (self.lanes.px - most_px) / 2)
 
     def _lane_names(self) -> None:
-        for row, name in enumerate(("shutter", "valve", "flash")):
-            y = self.lanes_top + self.lane_px * row
-            self._label(QRectF(0, y + self.lane_px / 2 - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
+        for row, name in enumerate(self.lanes.names()):
+            y = self.lanes.top + self.lanes.px * (row + 0.5)
+            self._label(QRectF(0, y - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
 
     def _shutter(self) -> None:
         when, right = self.prediction.latency, self.time.right
         opens = min(max(self.time.x(when.open_from_s), self.time.left), right)
         closes = min(max(self.time.x(when.open_until_s), opens), right)
         inset = self._inset(SHUTTER_PX)
-        bar = QRectF(opens, self.lanes_top + inset, closes - opens, self.lane_px - 2 * inset)
+        bar = QRectF(opens, self.lanes.top + inset, closes - opens, self.lanes.px - 2 * inset)
         self.painter.fillRect(bar, self.theme.colour("line", 0.45))
 
     def _flash_line(self, index: int, flash: FlashPulse) -> None:
@@ -291,19 +302,36 @@ class ChartPainter:
         if not self.time.left <= x <= self.time.right + 1:
             return
         chosen = FIRST_FLASH - index in (self.selection, self.hover)
-        bottom = self.lanes_top + 3 * self.lane_px
+        lane = self.lanes.output_y(flash.output)
         p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2))
-        p.drawLine(QPointF(x, 14), QPointF(x, bottom))
-        p.drawLine(QPointF(x, bottom - self.lane_px + 5), QPointF(x, bottom - 5))
+        p.drawLine(QPointF(x, 14), QPointF(x, lane + self.lanes.px))
+        p.drawLine(QPointF(x, lane + 0.15 * self.lanes.px), QPointF(x, lane + 0.85 * self.lanes.px))
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("light"))
         rays = QPolygonF([QPointF(x - 7, 4), QPointF(x + 7, 4), QPointF(x + 3, 14), QPointF(x, 20), QPointF(x - 3, 14)])
         p.drawPolygon(rays)
-        number = f" {index + 1}" if len(self.prediction.sequence.flashes) > 1 else ""
-        text = f"flash{number} {flash.at_us / 1000:.1f} ms"
-        left = x > self.time.right - 110
-        room = QRectF(x - 122 if left else x + 12, 2, 110, 16)
-        self._label(room, text, "light_text", right=left)
+        room, text = self._flash_labels()[index]
+        self._label(room, text, "light_text", right=room.x() < x)
+
+    def _flash_labels(self) -> list[tuple[QRectF, str]]:
+        """What each flash is called and where: beside its line, lower where another one's name or line is."""
+        flashes = self.prediction.sequence.flashes
+        places = [self.time.x(flash.at_us / US_PER_S) for flash in flashes]
+        found: list[tuple[QRectF, str]] = []
+        for index, (x, flash) in enumerate(zip(places, flashes, strict=True)):
+            number = f" {index + 1}" if len(flashes) > 1 else ""
+            text = f"flash{number} {flash.at_us / 1000:.1f} ms"
+            wide = text_width(text) + 4
+            taken = [room for room, _ in found]
+            taken += [QRectF(other - 8, 0, 16, self.lanes.foot) for other in places]
+            # Beside its own line if there is room, else beside another one: it has a number.
+            beside = [x, *sorted((other for other in places if other != x), key=lambda other: abs(other - x))]
+            sides = [QRectF(at + way, 2, wide, 16) for at in beside for way in (12, -12 - wide)]
+            rooms = [side.translated(0, 16 * row) for row in range(len(flashes)) for side in sides]
+            rooms = [room for room in rooms if room.right() <= self.area.right() and room.left() >= self.time.left]
+            free = [room for room in rooms if not any(room.intersects(other) for other in taken)]
+            found.append(((free or rooms or sides)[0], text))
+        return found
 
     # Words
 
@@ -318,3 +346,8 @@ class ChartPainter:
     def _label(self, room: QRectF, text: str, role: str, right: bool = False, centre: bool = False) -> None:
         self.painter.setPen(self.theme.colour(role))
         write(self.painter, room, text, CENTRE if centre else RIGHT if right else LEFT)
+
+
+def _badge_place(fall: FallCurve) -> int:
+    """Which point of its curve carries a drop's number: those of drops that fall together stand apart."""
+    return len(fall.time_s) // 2 + (1, -2, 4)[fall.drop % 3] - 1

@@ -15,6 +15,7 @@ from ondine.core.timing.limits import flash_name
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Sequence
 from ondine.ui.bench.chart_paint import ChartPainter
 from ondine.ui.bench.grips import FIRST_FLASH, Grip, Grips, flash_of, moved, nudged, there_is
+from ondine.ui.bench.lanes import Lanes
 from ondine.ui.bench.layers import Layer
 from ondine.ui.kit.number_field import MILLISECONDS
 from ondine.ui.kit.scales import HeightScale, TimeScale
@@ -25,7 +26,6 @@ LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
 AXIS_PX = 22
 CRATER_LEAST_PX, CRATER_SHARE = 18, 0.18
 TELL_MS = 200
-LANE_MIN_PX = 13
 """The lowest lane that its name fits beside."""
 
 
@@ -89,12 +89,13 @@ class FlightChart(QWidget):
     def _tell_parts(self) -> None:
         if self._prediction is None or self._time is None or self._height is None:
             return
-        sequence, lane = self._prediction.sequence, self.lanes_top() + 1.5 * self.lane_px()
+        sequence, lanes = self._prediction.sequence, self.lanes()
         found = []
         for index, flash in enumerate(sequence.flashes):
             name = flash_name(sequence, index).removeprefix("The ").capitalize()
             found.append(self._part(f"flash {index + 1}", name, flash.at_us, TOP_PX))
         for number, pulse in enumerate(sequence.drops, start=1):
+            lane = lanes.valve_y(pulse.valve) + lanes.px / 2
             found.append(self._part(f"drop {number}", f"Drop {number} starts", pulse.start_us, lane))
             found.append(self._part(f"open {number}", f"Drop {number} open for", pulse.open_us, lane))
         self.parts.show_parts(found)
@@ -150,9 +151,14 @@ class FlightChart(QWidget):
         """Where the pulses begin, under the crater."""
         return self._water_y + max(CRATER_LEAST_PX, CRATER_SHARE * (self.height() - self._water_y))
 
+    def lanes(self) -> Lanes:
+        """Where the lanes of shutter, valves and flashes lie: in what the widget has left."""
+        assert self._prediction is not None
+        return Lanes.of(self._prediction, self.lanes_top(), self.height() - AXIS_PX)
+
     def lane_px(self) -> float:
-        """Height of one lane of pulses: what the widget has left."""
-        return max(LANE_MIN_PX, (self.height() - self.lanes_top() - AXIS_PX) / 3)
+        """Height of one lane."""
+        return self.lanes().px
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Fit the scales."""
@@ -203,8 +209,7 @@ class FlightChart(QWidget):
             area=QRectF(self.rect()),
             time=self._time,
             height=self._height,
-            lanes_top=self.lanes_top(),
-            lane_px=self.lane_px(),
+            lanes=self.lanes(),
             theme=self.theme,
             prediction=self._prediction,
             selection=self.selection,
@@ -218,8 +223,7 @@ class FlightChart(QWidget):
         """Return what can be taken hold of at a place."""
         if self._prediction is None or self._time is None or self._height is None:
             return None
-        top = self.lanes_top() + self.lane_px()
-        return Grips(self._prediction, self._time, self._height, (top, top + self.lane_px())).at(place)
+        return Grips(self._prediction, self._time, self._height, self.lanes()).at(place)
 
     def _us(self, x: float) -> int:
         assert self._time is not None

@@ -13,6 +13,7 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.limits import flash_name
 from ondine.core.timing.sequence import Sequence
+from ondine.ui.bench.lanes import Lanes
 from ondine.ui.kit.scales import HeightScale, TimeScale
 
 GRAB_PX = 9
@@ -75,18 +76,19 @@ def nudged(what: int, later_us: int, longer_us: int, sequence: Sequence) -> Sequ
 
 @dataclass(frozen=True)
 class Grips:
-    """Finds what lies at a place of the chart. `valve_px`: top and foot of the valve's lane."""
+    """Finds what lies at a place of the chart."""
 
     prediction: Prediction
     time: TimeScale
     height: HeightScale
-    valve_px: tuple[float, float]
+    lanes: Lanes
 
     def at(self, place: QPointF) -> Grip | None:
         """Return what can be taken hold of at a place."""
         x, y = place.x(), place.y()
-        if self.valve_px[0] <= y <= self.valve_px[1]:
-            pulse = self._pulse_at(x)
+        valve = self.lanes.valve_at(y)
+        if valve is not None:
+            pulse = self._pulse_at(x, valve)
             if pulse is not None:
                 return pulse
         away = [abs(x - self._x(flash.at_us)) for flash in self.prediction.sequence.flashes]
@@ -94,9 +96,9 @@ class Grips:
             return Grip(FIRST_FLASH - away.index(min(away)))
         return self._curve_at(x, y) if y < self.height.water_y else None
 
-    def _pulse_at(self, x: float) -> Grip | None:
+    def _pulse_at(self, x: float, valve: int) -> Grip | None:
         drops = self.prediction.sequence.drops
-        for index in reversed(range(len(drops))):
+        for index in reversed([n for n, pulse in enumerate(drops) if pulse.valve == valve]):
             left, right = self._x(drops[index].start_us), self._x(drops[index].end_us)
             if abs(x - right) <= GRAB_PX * 0.8 and x > (left + right) / 2:
                 return Grip(index, end=True)

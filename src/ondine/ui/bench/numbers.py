@@ -183,7 +183,8 @@ def _meeting_words(prediction: Prediction) -> str:
     if len(prediction.sequence.drops) < 2:
         return "one drop only"
     first, second = prediction.sequence.drops[:2]
-    gap = f"gap {(second.start_us - first.end_us) / 1000:g} ms"
+    apart = f"gap {(second.start_us - first.end_us) / 1000:g} ms"
+    gap = apart if first.valve == second.valve else f"valves {first.valve + 1} and {second.valve + 1}"
     event = prediction.event(EventKind.MEETING)
     if event is None or event.probability < 0.05:
         return f"{gap}, no meeting"
