@@ -84,7 +84,7 @@ def _drawing(app: QApplication, window: MainWindow, empty_ms: float) -> Iterator
     window.side.open_stage("rig")
     ui.settle(app, window)
     drawing = window.side.page.drawing
-    ways = {"nozzle": QPoint(0, 1), "camera": QPoint(1, 0), "rim": QPoint(1, 0), "flash 0": QPoint(1, 0)}
+    ways = {"nozzle 0": QPoint(0, 1), "camera": QPoint(1, 0), "rim": QPoint(1, 0), "flash 0": QPoint(1, 0)}
     for key, way in ways.items():
         at = drawing.place(key).toPoint()
         yield _dragged(app, window, drawing, at, way, f"dragging the {key} on the drawing", empty_ms)

@@ -1,3 +1,4 @@
+import io
 import json
 import os
 from datetime import UTC, datetime
@@ -236,3 +237,37 @@ def test_the_demo_refuses_the_logbook_of_a_table(user, capsys):
     before = mine.read_bytes()
     assert main(["--demo", "--logbook", str(mine), "--screenshot", str(user / "x.png")]) == 2
     assert "do not mix" in capsys.readouterr().err and mine.read_bytes() == before
+
+
+LINE = "ms, from the trigger: A 0 open 22, A 95 open 22; flash from the trigger: 1 at 356"
+
+
+def test_a_line_is_told_in_another_convention_and_as_json(capsys):
+    assert main(["notation", LINE, "--to", "closing to opening, flash from the last closing"]) == 0
+    told = capsys.readouterr().out.strip()
+    assert told == "ms, closing to opening: A 0 open 22, A 73 open 22; flash from the last closing: 1 at 239"
+    assert main(["notation", told, "--json"]) == 0
+    assert plain.read(Sequence, json.loads(capsys.readouterr().out)["sequence"]) == START
+    assert main(["notation", told, "--to", "us, start to start"]) == 0
+    assert "A 95000 open 22000; flash from the trigger: 1 at 356000" in capsys.readouterr().out
+
+
+def test_a_flash_is_told_from_the_meeting_that_is_predicted_for_a_recipe(capsys):
+    recipe = str(DOCS / "examples" / "tidal-mill.json")
+    assert main(["notation", LINE, "--to", "flash from the predicted meeting"]) == 2
+    assert "No meeting is predicted" in capsys.readouterr().err
+    assert main(["notation", LINE, "--to", "flash from the predicted meeting", "--recipe", recipe]) == 0
+    told = capsys.readouterr().out
+    delay = float(told.rsplit(" ", 1)[1])
+    assert 2 < delay < 10
+    assert main(["notation", told, "--json", "--recipe", recipe]) == 0
+    assert plain.read(Sequence, json.loads(capsys.readouterr().out)["sequence"]) == START
+
+
+def test_a_line_from_standard_input_and_a_wrong_one(capsys, monkeypatch):
+    monkeypatch.setattr("sys.stdin", io.StringIO(LINE + "\n"))
+    assert main(["notation", "-"]) == 0 and capsys.readouterr().out.strip() == LINE
+    monkeypatch.setattr("sys.stdin", io.StringIO("x" * 3_000_000))
+    assert main(["notation", "-"]) == 2 and "no sequence needs more" in capsys.readouterr().err
+    assert main(["notation", LINE.replace("95", "9５")]) == 2
+    assert capsys.readouterr().err == "Column 39: found “５”, expected open.\n"

@@ -69,6 +69,11 @@ def _command_parser() -> argparse.ArgumentParser:
     forecast = commands.add_parser("forecast", help="print what a recipe will do")
     forecast.add_argument("recipe", type=Path)
     forecast.add_argument("--json", action="store_true")
+    notation = commands.add_parser("notation", help="read a sequence written as one line, and tell it another way")
+    notation.add_argument("text", help="the line, or - to read it from standard input")
+    notation.add_argument("--to", default="", metavar="CONVENTION", help="for example: us, start to start")
+    notation.add_argument("--json", action="store_true", help="whole microseconds from the trigger, as JSON")
+    notation.add_argument("--recipe", type=Path, help="the table that touchdown and meeting are predicted for")
     bring = commands.add_parser("import", help="log picture files, each with the shot of its time")
     bring.add_argument("files", type=Path, nargs="+")
     bring.add_argument("--logbook", type=Path)
@@ -119,6 +124,31 @@ def _forecast(parsed: argparse.Namespace) -> int:
         print(json.dumps(events_as_json(events(what), flashes), indent=2, allow_nan=False))
     else:
         print(events_as_table(events(what), flashes))
+    return OK
+
+
+def _notation(parsed: argparse.Namespace) -> int:
+    from dataclasses import asdict
+
+    from ondine.core.forecast.landmarks import predicts_for
+    from ondine.core.timing.conventions import ConventionError, nothing_predicted
+    from ondine.core.timing.notation import MOST_CHARACTERS, NotationError, read, read_convention, write
+    from ondine.logbook.recipe import RecipeError, read_recipe
+
+    # Nobody waits for megabytes of something else.
+    text = sys.stdin.read(MOST_CHARACTERS + 2).strip() if parsed.text == "-" else parsed.text
+    try:
+        plan = read_recipe(parsed.recipe) if parsed.recipe else None
+        predicts = nothing_predicted if plan is None else predicts_for(plan.setup, plan.belief)
+        line = read(text, predicts)
+        if parsed.json:
+            told = {"format": "ondine-notation", "version": 1, "sequence": asdict(line.sequence)}
+            print(json.dumps(told, indent=2))
+        else:
+            convention, unit = read_convention(parsed.to) if parsed.to else (line.convention, line.unit)
+            print(write(line.sequence, convention, unit, predicts))
+    except (NotationError, ConventionError, RecipeError) as error:
+        return _complain(error)
     return OK
 
 
@@ -210,7 +240,7 @@ def _desktop(parsed: argparse.Namespace) -> int:
     return OK
 
 
-COMMANDS = {"forecast": _forecast, "import": _import, "export": _export, "rescue": _rescue}
+COMMANDS = {"forecast": _forecast, "notation": _notation, "import": _import, "export": _export, "rescue": _rescue}
 
 
 # With a window

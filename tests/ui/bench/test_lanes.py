@@ -64,7 +64,8 @@ def test_the_names_of_flashes_lie_on_no_flash_and_on_no_other_name(bench, second
     sequence = replace(RACE, flashes=(FlashPulse(356_000), FlashPulse(second_us, 1)))
     bench.studio.composer.use_plan(replace(RACE_IN_HAND, sequence=sequence))
     chart = window.bench.chart
-    painter = QPainter(QImage(10, 10, QImage.Format.Format_RGB32))
+    image = QImage(10, 10, QImage.Format.Format_RGB32)
+    painter = QPainter(image)
     brush = chart._brush(painter)
     labels = [room for room, _ in brush._flash_labels()]
     lines = [QRectF(chart.time_scale.x(f.at_us / 1e6) - 2, 0, 4, 200) for f in sequence.flashes]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ondine.core.setup import Box, Counts, FlashFrom
+from ondine.core.setup import Box, Counts
+from ondine.core.timing.conventions import LightFrom, light_base_us, wait_base_us
 from ondine.core.timing.limits import timing_problems
 from ondine.core.timing.sequence import Pulse, Sequence, ms
 
@@ -36,14 +37,15 @@ def dials(sequence: Sequence, box: Box) -> tuple[Dial, ...]:
     for number, pulse in enumerate(wanted.drops, start=1):
         start = 0
         if number > 1 or box.counts is Counts.ABSOLUTE:
-            name, base = f"{box.wait_name} {number}", _wait_from(made, box)
+            name, base = f"{box.wait_name} {number}", wait_base_us(made, box.counts)
             wait = _round(pulse.start_us - base, box, name)
-            found.append(Dial(name, wait, pulse.start_us - _wait_from(list(wanted.drops[: number - 1]), box)))
+            found.append(Dial(name, wait, pulse.start_us - wait_base_us(wanted.drops[: number - 1], box.counts)))
             start = base + wait
         name = f"{box.open_name} {number}"
         made.append(replace(pulse, start_us=start, open_us=_round(pulse.open_us, box, name)))
         found.append(Dial(name, made[-1].open_us, pulse.open_us))
-    base, meant = _flash_from(made, box), _flash_from(list(wanted.drops), box)
+    light_from = LightFrom(box.flash_from.value)
+    base, meant = light_base_us(made, light_from), light_base_us(wanted.drops, light_from)
     for number, flash in enumerate(wanted.flashes, start=1):
         name = box.flash_name if len(wanted.flashes) == 1 else f"{box.flash_name} {number}"
         found.append(Dial(name, _round(flash.at_us - base, box, name), flash.at_us - meant))
@@ -57,9 +59,9 @@ def dialled(sequence: Sequence, box: Box) -> Sequence:
     for number, pulse in enumerate(sequence.drops, start=1):
         start = 0
         if number > 1 or box.counts is Counts.ABSOLUTE:
-            start = _wait_from(made, box) + next(values).set_us
+            start = wait_base_us(made, box.counts) + next(values).set_us
         made.append(replace(pulse, start_us=start, open_us=next(values).set_us))
-    base = _flash_from(made, box)
+    base = light_base_us(made, LightFrom(box.flash_from.value))
     flashes = tuple(replace(flash, at_us=base + next(values).set_us) for flash in sequence.flashes)
     run = replace(sequence, drops=tuple(made), flashes=flashes)
     found = tuple(timing_problems(run))
@@ -108,24 +110,6 @@ def _from_first(sequence: Sequence) -> Sequence:
     drops = tuple(replace(p, start_us=p.start_us - shift) for p in sequence.drops)
     flashes = tuple(replace(flash, at_us=max(flash.at_us - shift, 0)) for flash in sequence.flashes)
     return replace(sequence, drops=drops, flashes=flashes)
-
-
-def _wait_from(made: list[Pulse], box: Box) -> int:
-    if box.counts is Counts.ABSOLUTE or not made:
-        return 0
-    return made[-1].start_us if box.counts is Counts.START_TO_START else made[-1].end_us
-
-
-def _flash_from(made: list[Pulse], box: Box) -> int:
-    match box.flash_from:
-        case FlashFrom.TRIGGER:
-            return 0
-        case FlashFrom.FIRST_OPENING:
-            return made[0].start_us
-        case FlashFrom.LAST_OPENING:
-            return made[-1].start_us
-        case FlashFrom.LAST_CLOSING:
-            return made[-1].end_us
 
 
 def _round(wanted_us: int, box: Box, name: str) -> int:

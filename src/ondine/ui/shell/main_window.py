@@ -36,6 +36,7 @@ from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
+from ondine.ui.shell.notation import NotationActions
 from ondine.ui.shell.shot_browser import ShotBrowser
 from ondine.ui.table.side import TableSide
 from ondine.ui.table.state import table_state
@@ -98,6 +99,7 @@ class MainWindow(QMainWindow):
             studio, logbook, self.pages, self.navigation, self.side, self.wants_practice.emit, self.wants_table.emit,
             self.files.open, asks,
         )  # fmt: skip
+        self.notation = NotationActions(studio, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag
         )
@@ -107,7 +109,16 @@ class MainWindow(QMainWindow):
         self._refresh.setInterval(0)
         self._refresh.timeout.connect(self.show_plan)
         self._connect(bridge)
-        handlers = (self, self.navigation, self.shots, self.bench_actions, self.side, self.files, self.choice)
+        handlers = (
+            self.notation,
+            self,
+            self.navigation,
+            self.shots,
+            self.bench_actions,
+            self.side,
+            self.files,
+            self.choice,
+        )
         bind_keys(self, [part.key_actions() for part in handlers])
         self.set_theme(theme)
         self.show_plan()
