@@ -20,7 +20,7 @@ from ondine.core.table.ledger import Ledger
 from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.dials import dialled
 from ondine.core.timing.latency import commands_for
-from ondine.core.timing.limits import Problem, SequenceError
+from ondine.core.timing.limits import Outputs, Problem, SequenceError
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.outcomes import Outcome
 from ondine.logbook.records import ShotRecord, ShotState
@@ -90,6 +90,11 @@ class BenchRunner:
         self._worker.do(run)
 
     # Firing
+
+    @property
+    def outputs(self) -> Outputs | None:
+        """What the controller can drive; None where a hand does it."""
+        return self._controller.outputs
 
     def problems(self, plan: Plan) -> tuple[Problem, ...]:
         """Return why a plan must not be fired now; none if it may be."""

@@ -1,10 +1,14 @@
 """What the page says while a hand drags, and when it rests."""
 
+from dataclasses import replace
+
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from ondine.core.timing.sequence import FlashPulse
+from ondine.core.setup.fields import put
+from ondine.core.table.firing import problems
+from ondine.core.timing.sequence import FlashPulse, Pulse
 from ondine.ui.bench.page import WORDS_MS
 from tests.ui.hands import PRESS, drag, place, typed
 
@@ -139,3 +143,24 @@ def test_the_splash_and_the_chart_speak(bench):
     words = bench.window.bench.chart.accessibleDescription()
     assert "Flash at 356.0 ms" in words and "Drop 2 meets the jet" in words
     assert bench.window.bench.splash.accessibleDescription() == words
+
+
+def test_what_cannot_be_fired_is_changed_by_one_press_and_said(bench, qtbot):
+    window, composer = bench.window, bench.studio.composer
+    page = window.bench
+    assert not page.mend.isVisible()
+    wrong = replace(composer.sequence, drops=(Pulse(0, 30_000), Pulse(20_000, 22_000), Pulse(200_000, 9_000, 3)))
+    composer.use_sequence(wrong)
+    assert page.mend.isVisible() and "start it at" in page.facts.text()
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert bench.controller.fired == []
+    QTest.mouseClick(page.mend, PRESS)
+    assert problems(composer.sequence, composer.setup) == () and not page.mend.isVisible()
+    assert "Changed: drop 3 from valve 1; drop 2 at" in window.messages.text()
+    composer.undo()
+    assert composer.sequence == wrong
+    qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    assert problems(composer.sequence, composer.setup) == ()
+    composer.use_setup(put(composer.setup, "camera.exposure_s", 0.01))
+    qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    assert "change the table" in window.messages.text() and page.mend.isVisible()

@@ -83,6 +83,11 @@ class Latency:
         return None if self.slave_lag_s is None else self.light_s + self.slave_lag_s
 
     @property
+    def shutter_spread_s(self) -> float:
+        """How far from its mean the shutter may open against the light, for certain."""
+        return CERTAIN_SIGMAS * math.hypot(self.shutter.jitter_s, self.light_sd_s)
+
+    @property
     def problem(self) -> str:
         """The first of the problems, or nothing."""
         return self.problems[0].says if self.problems else ""
@@ -202,7 +207,7 @@ def _camera_fires_problems(setup: Setup, sequence: Sequence) -> Iterator[Problem
 
 
 def _shutter_problems(sequence: Sequence, found: Latency) -> Iterator[Problem]:
-    spread = CERTAIN_SIGMAS * math.hypot(found.shutter.jitter_s, found.light_sd_s)
+    spread = found.shutter_spread_s
     for index, lit in enumerate(found.lights_s):
         light = _light_of(sequence, index).lower()
         if found.open_from_s + spread > lit:

@@ -55,6 +55,7 @@ class BenchPage(QWidget):
     viewed = Signal(object)
     drop_added = Signal()
     flash_added = Signal()
+    mending_asked = Signal()
     removed = Signal()
     water_moved = Signal()
 
@@ -77,6 +78,7 @@ class BenchPage(QWidget):
         self.board = TagBoard()
         self.numbers = Numbers()
         self.fire = QPushButton("Fire")
+        self.mend = QPushButton("Change to what can be fired  Ctrl M", self.splash)
         # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster.
         self._telling = QTimer(self)
         self._telling.setSingleShot(True)
@@ -127,6 +129,12 @@ class BenchPage(QWidget):
     def _controls(self) -> QHBoxLayout:
         # A press leaves the focus where it was: the next Space fires.
         self.fire.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.mend.setObjectName("edged")
+        self.mend.setFont(font(SMALL_PX))
+        self.mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.mend.setMinimumHeight(32)
+        self.mend.move(GRID_PX, GRID_PX)
+        self.mend.hide()
         self.fire.setObjectName("fire")
         self.fire.setToolTip("Fire the sequence  Space")
         self.fire.setFont(font(LARGE_PX, bold=True))
@@ -181,6 +189,7 @@ class BenchPage(QWidget):
         self.numbers.composed.connect(self.composed)
         self.numbers.settled.connect(self.settled)
         self.fire.clicked.connect(self.fired)
+        self.mend.clicked.connect(self.mending_asked)
         self.numbers.add_drop.clicked.connect(self.drop_added)
         self.numbers.add_flash.clicked.connect(self.flash_added)
         self.numbers.remove.clicked.connect(self.removed)
@@ -262,6 +271,7 @@ class BenchPage(QWidget):
         light = prediction.forecast.setup.light
         sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
         cannot = problems(prediction.sequence, prediction.forecast.setup)
+        self.mend.setVisible(bool(cannot))
         self.facts.set_text(cannot[0].says if cannot else f"{sharp} {seen.framing}".strip(), "ink" if cannot else None)
 
     def _show_selection(self) -> None:

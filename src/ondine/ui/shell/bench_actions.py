@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from ondine.core.setup import BenchKind, Box
 from ondine.core.table.firing import held
+from ondine.core.table.mending import mended
 from ondine.core.table.safety import preflight
 from ondine.core.timing.dials import DialError
 from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES, SequenceError
@@ -46,6 +47,7 @@ class BenchActions:
         bench.drop_added.connect(self.add_drop)
         bench.flash_added.connect(self.add_flash)
         bench.removed.connect(self.remove)
+        bench.mending_asked.connect(self.mend)
         header.undo.clicked.connect(studio.composer.undo)
         header.redo.clicked.connect(studio.composer.redo)
         bridge.on(BenchChanged, self._bench_changed)
@@ -60,6 +62,7 @@ class BenchActions:
             "toggle_close_up": self._bench.chart.toggle_close_up,
             "add_drop": self.add_drop,
             "add_flash": self.add_flash,
+            "mend": self.mend,
             "remove": self.remove,
             "undo": self._studio.composer.undo,
             "redo": self._studio.composer.redo,
@@ -113,6 +116,16 @@ class BenchActions:
             self._studio.composer.use_sequence(sequence.without_drop(held))
         elif flash is not None and len(sequence.flashes) > 1:
             self._studio.composer.use_sequence(sequence.without_flash(flash))
+
+    def mend(self) -> None:
+        """Take the nearest sequence in hand that this table and its controller can fire, and say what was changed."""
+        plan = self._studio.composer.plan
+        found = mended(plan.sequence, plan.setup, self._studio.bench.outputs)
+        if found is None:
+            self._messages.trouble("No change of the timing alone makes this fireable: change the table.")
+        elif found.changes:
+            self._studio.composer.use_sequence(found.sequence)
+            self._messages.notice(f"Changed: {'; '.join(found.changes)}.")
 
     def begin_sitting(self) -> None:
         """Let the next shot begin another sitting."""

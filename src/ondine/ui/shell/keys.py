@@ -43,6 +43,7 @@ KEYS = (
     Key("Ctrl+Z", "undo", "Ctrl Z", "Undo"),
     Key("Ctrl+Shift+Z", "redo", "Ctrl Shift Z", "Redo"),
     Key("Ctrl+Y", "redo", "", ""),
+    Key("Ctrl+M", "mend", "Ctrl M", "Change to the nearest sequence that can be fired"),
     Key("Ctrl+C", "copy_line", "Ctrl C", "Copy the sequence as one line"),
     Key("Ctrl+Shift+C", "copy_line_of_shot", "Ctrl Shift C", "Copy the sequence of the shot in view"),
     Key("Ctrl+V", "paste_line", "Ctrl V", "Paste a sequence that was copied or written as one line"),
