@@ -7,10 +7,10 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from ondine.core.forecast.prediction import Prediction
-from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
+from ondine.core.timing.sequence import CameraTimes, FlashPulse, Pulse, Sequence
 from ondine.demo.scenario import MILL_RACE, RACE, RACE_IN_HAND, START, TAUGHT, TIDAL_MILL
 from ondine.ui.bench.grips import FIRST_FLASH
-from ondine.ui.bench.lanes import NAMED_PX, Lanes
+from ondine.ui.bench.lanes import NAMED_PX, Faults, Lanes
 from tests.ui.hands import drag, place
 
 MANY = Sequence(
@@ -73,3 +73,22 @@ def test_the_names_of_flashes_lie_on_no_flash_and_on_no_other_name(bench, second
     assert not labels[0].intersects(labels[1])
     assert not any(label.intersects(line) for label in labels for line in lines)
     assert all(label.left() >= 0 and label.right() <= chart.width() for label in labels)
+
+
+def test_what_cannot_be_fired_is_marked_where_it_lies(bench):
+    chart, composer = bench.window.bench.chart, bench.studio.composer
+    right = chart.grab().toImage()
+    # An opening beyond the valve's limit, a flash on an output that drives nothing, a shutter that is shut.
+    wrong = replace(
+        START,
+        drops=(Pulse(0, 22_000), Pulse(95_000, 250_000)),
+        flashes=(FlashPulse(356_000, 2),),
+        camera=CameraTimes(400_000),
+    )
+    composer.use_sequence(wrong)
+    assert chart._faults.drops == {1} and chart._faults.flashes == {0} and chart._faults.camera
+    crossed = chart.grab().toImage()
+    chart.show_faults(())
+    assert chart.grab().toImage() != crossed
+    composer.undo()
+    assert chart._faults == Faults() and chart.grab().toImage() == right

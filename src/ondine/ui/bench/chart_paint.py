@@ -8,7 +8,7 @@ from functools import cached_property, partial
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import ColumnCurve, CraterCurve, FallCurve, JetCurve, SheetCurve
@@ -17,7 +17,7 @@ from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.sequence import FlashPulse, Pulse
 from ondine.ui.bench.grips import FIRST_FLASH
 from ondine.ui.bench.label_room import Labels, Line
-from ondine.ui.bench.lanes import NAMED_PX, Lanes
+from ondine.ui.bench.lanes import NAMED_PX, Faults, Lanes
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
@@ -57,6 +57,7 @@ class ChartPainter:
     time: TimeScale
     height: HeightScale
     lanes: Lanes
+    faults: Faults
     theme: Theme
     prediction: Prediction
     selection: int
@@ -91,7 +92,8 @@ class ChartPainter:
         found.append(Part("meeting", None, (tuple(course.meetings), falls, flashes), self._meeting))
         found.append(Part("lanes", None, (), self._lanes))
         for index, pulse in enumerate(self.prediction.sequence.drops):
-            found.append(Part(f"pulse {index}", None, (pulse, index in chosen), partial(self._pulse, index, pulse)))
+            facts = pulse, index in chosen, index in self.faults.drops
+            found.append(Part(f"pulse {index}", None, facts, partial(self._pulse, index, pulse)))
         return found
 
     def paint_parts(self, parts: list[Part]) -> None:
@@ -276,8 +278,20 @@ class ChartPainter:
         p.setBrush(self.theme.drop(index))
         p.drawRoundedRect(QRectF(left, valve + inset, max(right - left, 3), tall - 2 * inset), 2, 2)
         p.setPen(QPen(self.theme.colour("air"), 1))
-        if right - left > 16 and tall >= NAMED_PX:
+        if index in self.faults.drops:
+            self._cross_out(QRectF(left, valve + inset, max(right - left, 3), tall - 2 * inset))
+        elif right - left > 16 and tall >= NAMED_PX:
             write(p, QRectF(left, valve, right - left, tall), str(index + 1), CENTRE)
+
+    def _cross_out(self, room: QRectF) -> None:
+        """Mark what cannot be fired so: hatched, and with a cross over it."""
+        p = self.painter
+        p.fillRect(room, QBrush(self.theme.colour("air"), Qt.BrushStyle.BDiagPattern))
+        middle, arm = room.center(), QPointF(4, 4)
+        for role, wide in (("air", 5), ("ink", 2)):
+            p.setPen(QPen(self.theme.colour(role), wide))
+            p.drawLine(middle - arm, middle + arm)
+            p.drawLine(middle + QPointF(-4, 4), middle + QPointF(4, -4))
 
     def _inset(self, most_px: float) -> float:
         """How far a bar stands off the edges of its lane."""
@@ -295,6 +309,8 @@ class ChartPainter:
         inset = self._inset(SHUTTER_PX)
         bar = QRectF(opens, self.lanes.top + inset, closes - opens, self.lanes.px - 2 * inset)
         self.painter.fillRect(bar, self.theme.colour("line", 0.45))
+        if self.faults.camera:
+            self._cross_out(bar)
 
     def _flash_line(self, index: int, flash: FlashPulse) -> None:
         p = self.painter
@@ -303,7 +319,8 @@ class ChartPainter:
             return
         chosen = FIRST_FLASH - index in (self.selection, self.hover)
         lane = self.lanes.output_y(flash.output)
-        p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2))
+        broken = Qt.PenStyle.DashLine if index in self.faults.flashes else Qt.PenStyle.SolidLine
+        p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2, broken))
         p.drawLine(QPointF(x, 14), QPointF(x, lane + self.lanes.px))
         p.drawLine(QPointF(x, lane + 0.15 * self.lanes.px), QPointF(x, lane + 0.85 * self.lanes.px))
         p.setPen(Qt.PenStyle.NoPen)

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.prediction import Course, Prediction
-from ondine.core.timing.limits import flash_name
+from ondine.core.timing.limits import Problem, flash_name
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Sequence
 from ondine.ui.bench.chart_paint import ChartPainter
 from ondine.ui.bench.grips import FIRST_FLASH, Grip, Grips, flash_of, moved, nudged, there_is
-from ondine.ui.bench.lanes import Lanes
+from ondine.ui.bench.lanes import Faults, Lanes
 from ondine.ui.bench.layers import Layer
 from ondine.ui.kit.number_field import MILLISECONDS
 from ondine.ui.kit.scales import HeightScale, TimeScale
@@ -65,6 +65,7 @@ class FlightChart(QWidget):
         self._course: Course | None = None
         self._course_key = object()
         self._flashes_rest: tuple[FlashPulse, ...] = ()
+        self._faults = Faults()
         self.parts = StandIns(self)
         self.parts.changed.connect(self._set_part)
         # Nobody hears sixty values a second, and the first frame does without them.
@@ -81,6 +82,14 @@ class FlightChart(QWidget):
         if self._drag is None or self._time is None:
             self._rescale()
         self.update()
+
+    def show_faults(self, problems: tuple[Problem, ...]) -> None:
+        """Mark the drops, the flashes and the shutter that cannot be fired so."""
+        found = Faults.of(problems)
+        if found != self._faults:
+            self._faults = found
+            self._last_keys = set()
+            self.update()
 
     def tell_parts(self) -> None:
         """Let those who hear the window know, in a moment, what can be moved and where it stands."""
@@ -186,7 +195,7 @@ class FlightChart(QWidget):
             if self._drag is None:
                 # Labels make way for the flash where it rests, not while it moves.
                 self._flashes_rest = self._prediction.sequence.flashes
-            key: object = (scales, self._course_key, self.selection, self._hover, self._flashes_rest)
+            key: object = (scales, self._course_key, self.selection, self._hover, self._flashes_rest, self._faults)
             painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, None)))
             return
         parts = self._brush(painter).parts()
@@ -210,6 +219,7 @@ class FlightChart(QWidget):
             time=self._time,
             height=self._height,
             lanes=self.lanes(),
+            faults=self._faults,
             theme=self.theme,
             prediction=self._prediction,
             selection=self.selection,

@@ -5,9 +5,28 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.limits import Problem
 
 USUAL_ROWS, LEAST_PX, NAMED_PX = 3, 8.0, 13.0
 """A lane is at least so high; one that is lower than `NAMED_PX` has no room for its name."""
+
+
+@dataclass(frozen=True)
+class Faults:
+    """What cannot be fired as it is: drops and flashes by their numbers, from 0, and the camera."""
+
+    drops: frozenset[int] = frozenset()
+    flashes: frozenset[int] = frozenset()
+    camera: bool = False
+
+    @staticmethod
+    def of(problems: tuple[Problem, ...]) -> Faults:
+        """Gather what the problems name."""
+        return Faults(
+            frozenset(drop for problem in problems for drop in problem.drops),
+            frozenset(flash for problem in problems for flash in problem.flashes),
+            any(problem.camera for problem in problems),
+        )
 
 
 @dataclass(frozen=True)

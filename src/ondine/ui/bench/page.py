@@ -272,6 +272,7 @@ class BenchPage(QWidget):
         sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
         cannot = problems(prediction.sequence, prediction.forecast.setup)
         self.mend.setVisible(bool(cannot))
+        self.chart.show_faults(cannot)
         self.facts.set_text(cannot[0].says if cannot else f"{sharp} {seen.framing}".strip(), "ink" if cannot else None)
 
     def _show_selection(self) -> None:

@@ -126,7 +126,9 @@ class DrawingPainter:
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.drop(0, 0.20))
         p.drawPolygon(QPolygonF([self.at.point(x + off, up) for off, up in liquid]))
-        p.setPen(QPen(self.theme.colour("ink"), 1.6))
+        beside = abs(valve.aside_m - self.setup.valves[0].aside_m) > 1e-3
+        style = Qt.PenStyle.DashLine if beside else Qt.PenStyle.SolidLine
+        p.setPen(QPen(self.theme.colour("ink"), 1.6, style))
         wall = [(half, level + 0.02), (half, neck), (0.006, neck), (0.006, height + 0.012)]
         for side in (-1, 1):
             p.drawPolyline(QPolygonF([self.at.point(x + side * off, up) for off, up in wall]))
