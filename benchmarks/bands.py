@@ -58,7 +58,9 @@ def foreseen(what: Forecast) -> dict[str, np.ndarray]:
         in_crater = made.in_crater[k]
         for where, here in (("", ~in_crater), (" in a crater", in_crater)):
             of_drop[f"crater radius{where} [m]"] = np.where(here, whole * made.crater_m[k], np.nan)
-        of_drop["crown after touchdown [s]"] = np.where(ends > made.crown_end_s[k], made.crown_end_s[k] - landed, np.nan)
+        of_drop["crown after touchdown [s]"] = np.where(
+            ends > made.crown_end_s[k], made.crown_end_s[k] - landed, np.nan
+        )
         for on in (On.JET, On.SHEET, On.COLUMN):
             here = meets.on[k] == on
             of_drop[f"meets the {on.name.lower()} [s]"] = np.where(here, meets.time_s[k], np.nan)

@@ -16,13 +16,13 @@ from ondine.ui.table.stages import STAGES
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
 SEASON = ROOT / "src" / "ondine" / "demo" / "season"
+RACE = ROOT / "docs" / "examples" / "mill-race.json"
 FONT = ROOT / "src" / "ondine" / "assets" / "fonts" / "B612-Regular.otf"
 VIEWS = [
     ("bench", "day"),
     ("start", "day"),
     ("log", "day"),
     *((stage.key, "day") for stage in STAGES),
-    ("rig", "dark-room"),
 ]
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
 
@@ -34,6 +34,7 @@ def main() -> None:
         for view, theme in VIEWS:
             draw(home, view, theme, OUT / f"{view}-{theme}.png")
         draw(home, "rig", "day", OUT / "rig-200-percent.png", scale=2)
+        draw(home, "bench", "day", OUT / "race-day.png", file=RACE)
         doubt_newest_picture(Path(home) / ".local" / "share" / "ondine" / "demo" / "tidal-mill.ondine")
         draw(home, "bench", "dark-room", OUT / "bench-dark-room.png")
     contact_sheet(OUT / "shapes.png")
@@ -46,8 +47,8 @@ def doubt_newest_picture(logbook: Path) -> None:
         raw.commit()
 
 
-def draw(home: str, view: str, theme: str, path: Path, scale: int = 1) -> None:
-    """Draw one view of a fresh demo."""
+def draw(home: str, view: str, theme: str, path: Path, scale: int = 1, file: Path | None = None) -> None:
+    """Draw one view of a fresh demo, with a file opened in it if one is given."""
     env = {
         **os.environ,
         "HOME": home,
@@ -56,6 +57,7 @@ def draw(home: str, view: str, theme: str, path: Path, scale: int = 1) -> None:
         "QT_SCALE_FACTOR": str(scale),
     }
     command = [sys.executable, "-m", "ondine", "--demo", "--screenshot", str(path), "--view", view, "--theme", theme]
+    command += [str(file)] if file else []
     subprocess.run(command, env=env, check=True)
     print(path.relative_to(ROOT))
 
