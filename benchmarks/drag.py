@@ -3,6 +3,7 @@
 import tempfile
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,9 +12,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from benchmarks.timing import verdict
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.demo.install import demo_logbook, install_demo
-from ondine.demo.scenario import IN_HAND, SEED, START
+from ondine.demo.scenario import IN_HAND, MILL_RACE, SEED, START
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening
@@ -21,6 +22,13 @@ from ondine.ui.shell.windows import open_window
 
 BOUND_MS, MEDIAN_BOUND_MS = 16.0, 9.0
 MOVES = 300
+EIGHT = Sequence(
+    tuple(Pulse(95_000 * (n // 3) + 4_000 * (n % 3), 20_000, n % 3) for n in range(8)),
+    (FlashPulse(START.first_flash_us), FlashPulse(START.first_flash_us + 8_000, 1), FlashPulse(700_000, 0)),
+)
+THREE_VALVES = replace(
+    MILL_RACE, valves=(*MILL_RACE.valves, replace(MILL_RACE.valves[1], name="Valve C", aside_m=0.042))
+)
 FOUR = Sequence.with_one_flash(
     (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000)), START.first_flash_us
 )
@@ -39,7 +47,10 @@ def run() -> Iterator[str]:
         window.studio.composer.use_sequence(FOUR)
         ui.settle(app, window)
         yield from _chart(app, window, " of four drops", empty_ms)
-        window.studio.composer.undo()
+        window.studio.composer.use_plan(replace(IN_HAND, setup=THREE_VALVES, sequence=EIGHT))
+        ui.settle(app, window)
+        yield from _chart(app, window, " of eight drops, three valves, three flashes", empty_ms)
+        window.studio.composer.use_plan(IN_HAND)
         ui.settle(app, window)
         yield from _drawing(app, window, empty_ms)
         yield from _power(app, window, empty_ms)
@@ -67,12 +78,13 @@ def _empty_ms(app: QApplication, window: MainWindow) -> float:
 
 def _chart(app: QApplication, window: MainWindow, of: str, empty_ms: float) -> Iterator[str]:
     chart = window.bench.chart
-    valve = chart.lanes_top() + chart.lane_px() * 1.5
-    flash = chart.lanes_top() + chart.lane_px() * 2.5
     first, second = window.studio.composer.sequence.drops[:2]
+    lanes = chart.lanes()
+    valve, other = (lanes.valve_y(pulse.valve) + lanes.px / 2 for pulse in (first, second))
+    flash = lanes.output_y(0) + lanes.px / 2
     handles = {
         "flash line": (START.first_flash_us, flash),
-        "drop 2": ((second.start_us + second.end_us) // 2, valve),
+        "drop 2": ((second.start_us + second.end_us) // 2, other),
         "open time of drop 1": (first.end_us, valve),
     }
     for name, (time_us, y) in handles.items():

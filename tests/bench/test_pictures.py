@@ -74,3 +74,19 @@ def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
 def test_the_same_frame_is_the_same_picture():
     frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
     assert np.array_equal(photograph(frame), photograph(frame))
+
+
+def test_each_flash_adds_what_it_shows_on_a_dark_frame():
+    two = START.with_flash_added(START.first_flash_us - 60_000, 0)
+    frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
+    first, second, both = (
+        photograph(replace(frame, lights=lights)).astype(float).mean()
+        for lights in (as_planned(TIDAL_MILL, START), as_planned(TIDAL_MILL, two)[1:], as_planned(TIDAL_MILL, two))
+    )
+    assert both > 1.1 * max(first, second)
+    # A unit on an output of its own lights its own instant alone.
+    apart = replace(TIDAL_MILL, light=replace(TIDAL_MILL.light, units=(
+        TIDAL_MILL.light.units[0], replace(TIDAL_MILL.light.units[1], output=1),
+    )))  # fmt: skip
+    assert [light.units for light in as_planned(apart, START.with_flash_added(300_000, 1))] == [(0,), (1,)]
+    assert as_planned(TIDAL_MILL, START)[0].units == (0, 1)

@@ -10,8 +10,10 @@ from ondine.core.belief.rigs import sample_rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import outline
-from ondine.core.forecast.shapes import BY_KEY, SHAPES, shape_probabilities
+from ondine.core.forecast.shapes import BLURRED_CIRCLES, BY_KEY, GHOST_STOPS, SHAPES, Eye, shape_probabilities
 from ondine.core.forecast.whole import forecast
+from ondine.core.light.ambient import NO_GHOST_STOPS
+from ondine.core.light.depth import circle_of_confusion_m
 from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 
@@ -102,8 +104,54 @@ def test_probabilities_always_sum_to_one(flash, interval, height, glycerine):
     assert sum(chances.values()) == pytest.approx(1)
     assert set(chances) <= set(BY_KEY)
     shape = outline(what, at_instant(what, flash))
-    assert all(np.isfinite(profile).all() for profile in (shape.pool, *shape.sheets))
+    assert all(
+        np.isfinite(profile).all()
+        for profile in (shape.pool, *(form.profile for form in (*shape.sheets, *shape.columns, *shape.crowns)))
+    )
 
 
 def test_every_shape_has_its_own_key():
     assert len({s.key for s in SHAPES}) == len(SHAPES) == 24
+
+
+PAIR = Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000)), 0)
+
+
+def opening_us() -> int:
+    """A time at which the sheet of the certain pair is opening fast."""
+    what = forecast(Setup(), CERTAIN, PAIR)
+    return round(1e6 * (what.meetings.time_s[1, 0] + 0.2 * what.meetings.sheet_life_s[1, 0]))
+
+
+def test_the_room_ghosts_from_where_a_strict_eye_sees_it():
+    what, at = forecast(Setup(), CERTAIN, PAIR), opening_us()
+    for over, share in ((-0.1, 0.0), (GHOST_STOPS / 2, 0.5), (GHOST_STOPS + 0.1, 1.0)):
+        chances = shape_probabilities(what, at, eye=Eye(room_stops=NO_GHOST_STOPS + over))
+        assert chances.get("ghosted", 0.0) == pytest.approx(share, abs=0.02)
+    # Nobody has measured the room; nothing stands in the frame to be seen twice.
+    assert "ghosted" not in shape_probabilities(what, at)
+    assert "ghosted" not in shape_probabilities(what, 0, eye=Eye(room_stops=0.0))
+
+
+def test_what_smears_over_some_circles_of_confusion_is_blurred():
+    what, at = forecast(Setup(), CERTAIN, PAIR), opening_us()
+    camera = what.setup.camera
+    speed = abs(float(at_instant(what, at).sheet_edge_m_s[1, 0]))
+    # Speed times duration on the subject, against circles of confusion on the sensor.
+    for circles, share in ((BLURRED_CIRCLES / 2.2, 0.0), (BLURRED_CIRCLES, 0.5), (BLURRED_CIRCLES * 2.2, 1.0)):
+        smear_m = circles * circle_of_confusion_m(camera) / camera.magnification
+        chances = shape_probabilities(what, at, eye=Eye(duration_s=smear_m / speed))
+        # Valve jitter moves the instant a little on each rig, and with it the speed of the rim.
+        assert chances.get("blurred", 0.0) == pytest.approx(share, abs=0.12)
+
+
+def test_drops_that_land_aside_make_lopsided_sheets_and_luck_brings_satellites():
+    at = opening_us()
+    for aside_m, least, most in ((0.0, 0.0, 0.0), (0.5e-3, 0.005, 0.15), (5e-3, 0.6, 1.0)):
+        belief = replace(CERTAIN, variation=Variation(0.0, aside_m, 0.0))
+        share = shape_probabilities(forecast(Setup(), belief, PAIR), at).get("off-axis", 0.0)
+        assert least <= share <= most
+    belief = replace(CERTAIN, variation=Variation(0.0, 0.0, 0.25))
+    found = shape_probabilities(forecast(Setup(), belief, PAIR), at)
+    assert found["satellites-or-bubbles"] == pytest.approx(0.25, abs=0.01)
+    assert "satellites-or-bubbles" not in shape_probabilities(forecast(Setup(), belief, PAIR), 100_000)

@@ -168,6 +168,12 @@ def test_a_third_drop_meets_the_sheet_then_its_column_then_water():
     # The column stands as long as is believed after the sheet is gone, and the drop needs some ms more to the water.
     stands = CERTAIN.column_stands_s.mean
     assert life + 0.5 * stands < max(found[On.COLUMN]) < life + stands + 0.02
+    # A column that stands for no time is met by none, one that stands longer by more.
+    none, longer = (replace(CERTAIN, column_stands_s=Prior(seconds, 0.0)) for seconds in (1e-6, 0.2))
+    late = 1e3 * (met + max(found[On.COLUMN]) + 0.004 - fall)
+    for belief, on in ((none, On.NOTHING), (CERTAIN, On.NOTHING), (longer, On.COLUMN)):
+        what = foreseen(*train(0, 95), *train(late, valve=1, open_ms=10), setup=setup, belief=belief)
+        assert what.meetings.on[2, 0] == on
 
 
 def test_the_column_sinks_slowly_from_where_the_sheet_left_it():

@@ -9,7 +9,7 @@ from scipy import stats
 from ondine.core.setup import Camera, FlashFiredBy, Release, Setup, Triggers
 from ondine.core.timing.commands import Commands
 from ondine.core.timing.latency import commands_for, hit_share, latency, light_path, sheet_jitter_s, shutter_path
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import CameraTimes, Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
 
 PAIR = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(95_000, 22_000)), 356_000)
@@ -98,3 +98,51 @@ def test_light_comes_when_it_is_wanted_whatever_the_path(school, release, mirror
 def test_more_jitter_hits_fewer_sheets_and_a_longer_window_more(window, jitter, factor):
     assert hit_share(window, jitter) >= hit_share(window, jitter * factor)
     assert hit_share(window * factor, jitter) >= hit_share(window, jitter)
+
+
+def asked(**times: int) -> Sequence:
+    return replace(PAIR, camera=CameraTimes(**times))
+
+
+def test_a_mirror_that_is_sent_up_before_is_no_part_of_the_shutters_way():
+    down = with_triggers(mirror_up=False)
+    found, early = latency(down, PAIR), latency(down, asked(mirror_us=0))
+    assert found.shutter.lag_s - early.shutter.lag_s == pytest.approx(down.triggers.mirror_lag_s)
+    assert not early.problem and early.open_from_s == pytest.approx(found.open_from_s)
+    assert commands_for(down, asked(mirror_us=7, half_press_us=3)).mirror_us == 7
+    assert commands_for(down, asked(mirror_us=7, half_press_us=3)).half_press_us == 3
+
+
+def test_the_shutter_opens_when_it_is_asked_to():
+    setup = with_triggers()
+    found = latency(setup, asked(opens_us=200_000))
+    assert found.open_from_s == pytest.approx(0.2) and not found.problem
+    told = commands_for(setup, asked(opens_us=200_000)).shutter_us
+    assert told == pytest.approx(200_000 - found.shutter.lag_s * 1e6, abs=1)
+
+
+@pytest.mark.parametrize(
+    ("setup", "times", "says"),
+    [
+        (with_triggers(mirror_up=False), {"mirror_us": 40_000}, "mirror still moves"),
+        (with_triggers(mirror_up=True), {"mirror_us": 0}, "locked up by hand"),
+        (with_triggers(), {"half_press_us": 300_000}, "half pressed after"),
+        (with_triggers(), {"opens_us": 360_000}, "opens 4 ms after the light"),
+    ],
+)
+def test_what_the_camera_cannot_do_in_time_is_said(setup, times, says):
+    found = latency(setup, asked(**times))
+    assert says in found.problem and found.problems[0].camera
+
+
+def test_each_flash_has_its_own_command_and_each_that_is_lost_is_named():
+    two = PAIR.with_flash_added(700_000, 1)
+    setup = with_triggers(radio=True)
+    found = latency(setup, two)
+    assert found.lights_s == pytest.approx((0.356, 0.7))
+    assert commands_for(setup, two).flashes_us == tuple(round(1e6 * (t - found.light.lag_s)) for t in (0.356, 0.7))
+    (problem,) = found.problems
+    assert "shuts" in problem.says and "flash 2" in problem.says and problem.flashes == (1,)
+    by_camera = with_triggers(exposure_s=1 / 100, flash_fired_by=FlashFiredBy.CAMERA)
+    (problem,) = latency(by_camera, two).problems
+    assert "once a picture" in problem.says and problem.flashes == (1,)

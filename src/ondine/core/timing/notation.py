@@ -132,6 +132,7 @@ class _Reader:
         self._text, self._at = text, 0
 
     def line(self, predicts: Predicts) -> Line:
+        """Read the whole line."""
         unit = self._one_of(UNITS)
         self._sign(",")
         counts = Counts(self._one_of(str(one) for one in Counts))
