@@ -239,9 +239,7 @@ def test_the_cameras_school_has_a_lag_that_two_series_find():
     assert late == pytest.approx(table.rig.camera_lag_s - known, abs=1.5e-3)
     # What the pictures would show, measured: each drop as high as it was when the light came.
     fallen = {s: [height_at(TIDAL_MILL, t) for t in times] for s, times in through.items()}
-    found = lag_between(
-        fallen[FlashFiredBy.CONTROLLER], fallen[FlashFiredBy.CAMERA], TIDAL_MILL, TAUGHT, HIGH.drops[0].open_us
-    )
+    found = lag_between(fallen[FlashFiredBy.CONTROLLER], fallen[FlashFiredBy.CAMERA], TIDAL_MILL, TAUGHT, HIGH.drops[0])
     assert found.lag_s == pytest.approx(late, abs=1e-4)
 
 

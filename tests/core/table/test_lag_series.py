@@ -30,7 +30,7 @@ def test_two_series_give_the_lag_between_two_paths_with_its_error():
     at = passing_us(TIDAL_MILL, Belief(), pulse, 0.028)
     one = heights(TIDAL_MILL, pulse, at, rng.normal(0, 0.4e-3, 6))
     other = heights(TIDAL_MILL, pulse, at, 3.0e-3 + rng.normal(0, 1.5e-3, 8))
-    found = lag_between(one, other, TIDAL_MILL, Belief(), 22_000)
+    found = lag_between(one, other, TIDAL_MILL, Belief(), Pulse(0, 22_000))
     assert found.lag_s == pytest.approx(3.0e-3, abs=3 * found.error_s)
     # Welch's standard error, as scipy gives it back from statistic and difference.
     fallen = [[passing_us(TIDAL_MILL, Belief(), pulse, h) for h in series] for series in (one, other)]
@@ -53,6 +53,6 @@ def test_two_series_give_the_lag_between_two_paths_with_its_error():
 )
 def test_series_that_give_no_lag_say_why(one, other, says):
     with pytest.raises(LagError, match=says):
-        lag_between(one, other, TIDAL_MILL, Belief(), 22_000)
+        lag_between(one, other, TIDAL_MILL, Belief(), Pulse(0, 22_000))
     with pytest.raises(LagError, match="No drop falls"):
-        lag_between([0.01] * 3, [0.01] * 3, TIDAL_MILL, Belief(), 2_000)
+        lag_between([0.01] * 3, [0.01] * 3, TIDAL_MILL, Belief(), Pulse(0, 2_000))

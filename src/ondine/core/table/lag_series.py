@@ -34,16 +34,16 @@ class Lag:
     jitter_other_s: float
 
 
-def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: Belief, open_us: int) -> Lag:
+def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: Belief, pulse: Pulse) -> Lag:
     """Compare the heights of a falling drop over the water in two series of pictures.
 
     one_m, other_m : heights of the drop's centre [m], three or more of each, above the water and under the nozzle;
-    open_us : open time of the drops [µs]. Both series must be fired with the same delay.
+    pulse : the opening that lets each drop go. Both series must be fired with the same delay.
     Raises LagError. The difference of means with Welch's standard error, √(s1²/n1 + s2²/n2) (Welch 1947).
     """
     if min(len(one_m), len(other_m)) < FEWEST:
         raise LagError(f"Measure {FEWEST} pictures or more of each path: from fewer no error can be told.")
-    nozzle, radius = setup.valves[0].nozzle_height_m, _diameter_m(setup, open_us) / 2
+    nozzle, radius = setup.valve(pulse.valve).nozzle_height_m, _diameter_m(setup, pulse) / 2
     for height in (*one_m, *other_m):
         if 0 < height <= radius:
             raise LagError(
@@ -54,7 +54,7 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: 
             raise LagError(
                 f"A drop {height * 1e3:.0f} mm over the water is not under the nozzle: measure that one again."
             )
-    one, other = (_fallen_s(np.array(series), setup, belief, open_us) for series in (one_m, other_m))
+    one, other = (_fallen_s(np.array(series), setup, belief, pulse) for series in (one_m, other_m))
     spread_one, spread_other = float(one.std(ddof=1)), float(other.std(ddof=1))
     error = math.sqrt(spread_one**2 / len(one) + spread_other**2 / len(other))
     return Lag(float(other.mean() - one.mean()), error, spread_one, spread_other)
@@ -67,7 +67,7 @@ def passing_us(setup: Setup, belief: Belief, pulse: Pulse, height_m: float) -> i
     """
     open_s = pulse.open_us / US_PER_S
     release = drop.release_delay_s(open_s, belief.lag_s.mean, belief.release_share.mean)
-    fallen = _fallen_s(np.array([height_m]), setup, belief, pulse.open_us)
+    fallen = _fallen_s(np.array([height_m]), setup, belief, pulse)
     return pulse.start_us + round(float(release + fallen[0]) * US_PER_S)
 
 
@@ -79,15 +79,17 @@ def with_lag(t: Triggers, lag: Lag) -> Triggers:
     )
 
 
-def _diameter_m(setup: Setup, open_us: int) -> float:
-    volume = drop.drop_volume_m3(open_us / US_PER_S, setup.valves[0].flow_m3_s, setup.valves[0].dead_time_s)
+def _diameter_m(setup: Setup, pulse: Pulse) -> float:
+    valve = setup.valve(pulse.valve)
+    volume = drop.drop_volume_m3(pulse.open_us / US_PER_S, valve.flow_m3_s, valve.dead_time_s)
     if volume <= 0:
         raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
     return float(drop.drop_diameter_m(volume))
 
 
-def _fallen_s(height_m: np.ndarray, setup: Setup, belief: Belief, open_us: int) -> np.ndarray:
+def _fallen_s(height_m: np.ndarray, setup: Setup, belief: Belief, pulse: Pulse) -> np.ndarray:
     """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
-    terminal = flight.terminal_speed_m_s(_diameter_m(setup, open_us), setup.mix.liquid().density_kg_m3)
-    start = belief.start_speed_m_s.mean
-    return np.asarray(flight.fall_time_s(setup.valves[0].nozzle_height_m - height_m, start, terminal))
+    density = setup.mix_of(pulse.valve).liquid().density_kg_m3
+    terminal = flight.terminal_speed_m_s(_diameter_m(setup, pulse), density)
+    nozzle = setup.valve(pulse.valve).nozzle_height_m
+    return np.asarray(flight.fall_time_s(nozzle - height_m, belief.start_speed_m_s.mean, terminal))

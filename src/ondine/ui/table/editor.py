@@ -12,7 +12,7 @@ from ondine.core.light.stops import nearest, speeds
 from ondine.core.setup import Flash, Setup
 from ondine.core.table.edit import EditError, check, edited
 from ondine.core.table.firing import problems
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import Sequence
 from ondine.core.units import Length, Temperature, Units
 from ondine.studio.studio import Studio
 from ondine.ui.table.signals import TableSignals
@@ -138,5 +138,5 @@ class SetupEditor:
     def single_drop(self, flash_us: int) -> None:
         """Take one drop in hand, to be seen on its way down."""
         plan = self._composer.plan
-        first = Pulse(0, plan.sequence.drops[0].open_us)
+        first = replace(plan.sequence.drops[0], start_us=0)
         self._composer.use_sequence(Sequence.with_one_flash((first,), flash_us))

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 from ondine.core.numbers import NumberError, read_numbers
 from ondine.core.setup import FlashFiredBy, Release, Setup
 from ondine.core.table.lag_series import Lag, LagError, lag_between, passing_us, with_lag
-from ondine.core.timing.sequence import Pulse
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import GRID_PX, Theme
@@ -102,7 +101,7 @@ class TriggerStage(StagePage):
         """One drop on its way down, in the upper half of the frame, through one path."""
         if self.tools.editor.edit("triggers.flash_fired_by", fired_by):
             plan = self.tools.studio.composer.plan
-            first = Pulse(0, plan.sequence.drops[0].open_us)
+            first = replace(plan.sequence.drops[0], start_us=0)
             at = passing_us(plan.setup, plan.belief, first, SEEN_AT * plan.setup.camera.frame_top_m)
             self.tools.editor.single_drop(at)
 
@@ -128,7 +127,7 @@ class TriggerStage(StagePage):
             try:
                 one, other = ([h / 1e3 for h in series] for series in heights)
                 plan = self.tools.studio.composer.plan
-                self.lag = lag_between(one, other, plan.setup, plan.belief, plan.sequence.drops[0].open_us)
+                self.lag = lag_between(one, other, plan.setup, plan.belief, plan.sequence.drops[0])
                 self.found.setText(_lag_words(self.lag))
             except LagError as error:
                 self.found.setText(str(error))

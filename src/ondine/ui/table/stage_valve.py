@@ -85,7 +85,7 @@ class ValveStage(StagePage):
         self.flow = None
         try:
             self.flow = flow_from(weighings, density) if weighings else None
-            self.found.setText(_flow_words(self.flow, table) if self.flow else _first_step(table))
+            self.found.setText(_flow_words(self.flow, table, self.valves.number) if self.flow else _first_step(table))
             self.warning.setText(self.flow.warning if self.flow else "")
         except WeighingError as error:
             self.found.setText("")
@@ -121,8 +121,9 @@ def _level_words(table: TableState, number: int) -> str:
     return f"{level}; since it was filled the drops have lost {lost:.1%} of their volume: {says}. {flows}{odd}"
 
 
-def _flow_words(flow: Flow, table: TableState) -> str:
-    open_us = table.sequence.drops[0].open_us
+def _flow_words(flow: Flow, table: TableState, number: int) -> str:
+    drops = table.sequence.drops
+    open_us = next((pulse.open_us for pulse in drops if pulse.valve == number), drops[0].open_us)
     volume, volume_sd = flow.volume_m3(open_us)
     diameter, diameter_sd = flow.diameter_m(open_us)
     return (
