@@ -97,7 +97,7 @@ def test_what_came_before_a_pour_failed_counts(table):
     table.controller.pour = pour
     table.studio.bench.pour(Pour(100_000, 3, 10_000_000), Purpose.TEST_DROP, setup)
     table.settle()
-    assert table.studio.bench.ledger.bowl_drops == 3 and table.studio.bench.valve_use[0].runs[0][1] == pytest.approx(
+    assert table.studio.bench.ledger.bowl_drops == 3 and table.studio.bench.valves.use[0].runs[0][1] == pytest.approx(
         0.3
     )
 
@@ -141,7 +141,7 @@ def test_a_device_that_does_what_nobody_expected_is_told_and_the_shot_is_not_los
     assert "at the bench" in trouble.message and "ZeroDivisionError" in trouble.details
     assert table.newest().state is ShotState.UNKNOWN and "the bench failed" in table.newest().report
     # Nobody knows whether the valve opened: it counts as if it had.
-    assert table.studio.bench.valve_use[0].runs[-1][1] == pytest.approx(0.044)
+    assert table.studio.bench.valves.use[0].runs[-1][1] == pytest.approx(0.044)
     assert table.studio.bench.state is BenchState.READY
     table.controller.before = lambda: None
     assert table.fire()

@@ -11,13 +11,11 @@ from dataclasses import replace
 from datetime import datetime
 
 from ondine.bench.protocol import Bench, BenchError, Clock, FiringReport, Pour, Sleep, Ticks
-from ondine.core.constants import US_PER_S
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.recycle import recycle_s
 from ondine.core.setup import Setup
-from ondine.core.table.firing import ValveUse, open_s, pour_problems, problems
+from ondine.core.table.firing import pour_problems, problems
 from ondine.core.table.ledger import Ledger
-from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.dials import dialled
 from ondine.core.timing.latency import commands_for
 from ondine.core.timing.limits import Outputs, Problem, SequenceError
@@ -39,6 +37,7 @@ from ondine.studio.events import (
 )
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.sitting import SittingInHand
+from ondine.studio.valve_book import ValveBook
 from ondine.studio.worker import Guard, Worker
 
 
@@ -62,11 +61,10 @@ class BenchRunner:
         sleep: Sleep | None = None,
     ) -> None:
         self.state = BenchState.READY
-        self.ledger = ledger
-        self.valve_use: dict[int, ValveUse] = {}
         self.kind, self._controller = bench.kind, bench.controller
         self._writer, self._sitting = writer, sitting
         self._clock, self._ticks, self._emit, self._shot_fires = clock, ticks, emit, shot_fires
+        self.valves = ValveBook(ledger, ticks, self._keep_ledger)
         self._worker = Worker("bench", "at the bench", guard)
         self._stop_pouring = threading.Event()
         self._stop_series = threading.Event()
@@ -96,9 +94,14 @@ class BenchRunner:
         """What the controller can drive; None where a hand does it."""
         return self._controller.outputs
 
+    @property
+    def ledger(self) -> Ledger:
+        """What has run through the valves, and what lies in the bowl."""
+        return self.valves.ledger
+
     def problems(self, plan: Plan) -> tuple[Problem, ...]:
         """Return why a plan must not be fired now; none if it may be."""
-        return problems(plan.sequence, plan.setup, self.valve_use, self._ticks(), self._controller.outputs)
+        return problems(plan.sequence, plan.setup, self.valves.use, self._ticks(), self.outputs)
 
     def fire(self, plan: Plan, dark: bool = False, count: int = 1, interval_s: float = 0.0) -> bool:
         """Log and fire a plan; return whether the bench was free to begin.
@@ -134,7 +137,7 @@ class BenchRunner:
                     break
                 began_s = self._ticks()
                 self._emit(SeriesGoesOn(number, count))
-                self._wait(self._rest_s(plan, began_s), BenchState.RESTING)
+                self._wait(self.valves.rest_s(plan, began_s), BenchState.RESTING)
                 if not self._fire(plan, dark=False):
                     break
                 if number < count - 1:
@@ -166,7 +169,7 @@ class BenchRunner:
         if found:
             self._emit(Trouble(f"Not fired. {' '.join(problem.says for problem in found)}"))
             return False
-        head_m = self._head_m(plan)
+        head_m = self.valves.head_m(plan)
         try:
             shot, planned_at = self._writer.submit(self._log_planned, plan, head_m).result()
         except LogbookError as error:
@@ -193,10 +196,10 @@ class BenchRunner:
         except Exception:
             # Whether water fell nobody knows; the valve counts as used.
             self._writer.finish(replace(outcome, fired_at=outcome.planned_at, report="the bench failed"))
-            self._note_shot(plan)
+            self.valves.opened(plan)
             raise
-        self._note_shot(plan)
-        self._note_ledger(self.ledger.after_shot(plan.sequence, plan.setup))
+        self.valves.opened(plan)
+        self.valves.fired(plan)
         fired = replace(outcome, state=ShotState.FIRED, fired_at=report.fired_at, flash_reports_us=report.flashes_us)
         self._writer.finish(replace(fired, report=report.note))
         if report.note and self.kind.is_driven:
@@ -215,7 +218,7 @@ class BenchRunner:
         """
         if self.state is not BenchState.READY:
             return False
-        use, valve = self.valve_use.get(pour.valve, ValveUse()), setup.valve(pour.valve)
+        use, valve = self.valves.use_of(pour.valve), setup.valve(pour.valve)
         found = pour_problems(pour.open_us, pour.pulses, pour.period_us, valve, use, self._ticks())
         if found:
             raise SequenceError(found)
@@ -244,10 +247,7 @@ class BenchRunner:
             self._emit(Trouble(str(error)))
         finally:
             # What came before the bench failed has run through the valve too.
-            self._note_use(pour.valve, came * pour.open_us / US_PER_S)
-            into_bowl = purpose is Purpose.TEST_DROP
-            valve = setup.valve(pour.valve)
-            self._note_ledger(self.ledger.after_pour(pour.open_us, came, valve, pour.valve, into_bowl))
+            self.valves.poured(pour, came, setup, into_bowl=purpose is Purpose.TEST_DROP)
         if dispensed is not None:
             self._emit(PourEnded(purpose, pour, dispensed))
 
@@ -259,33 +259,13 @@ class BenchRunner:
 
     def _refilled(self) -> None:
         self._controller.refilled()
-        self._note_ledger(self.ledger.refilled())
+        self.valves.write(self.ledger.refilled())
 
     def bowl_changed(self) -> None:
         """The bowl was emptied and filled anew."""
-        self._worker.do(lambda: self._note_ledger(self.ledger.bowl_changed()))
+        self._worker.do(lambda: self.valves.write(self.ledger.bowl_changed()))
 
-    def _rest_s(self, plan: Plan, now_s: float) -> float:
-        """How long the valves must rest before the plan may be fired [s]."""
-        return max(
-            self.valve_use.get(n, ValveUse()).rest_needed_s(now_s, open_s(plan.sequence, n), valve)
-            for n, valve in enumerate(plan.setup.valves)
-        )
-
-    def _head_m(self, plan: Plan) -> float:
-        """Level in the reservoir that the first drop falls from, as reckoned [m]."""
-        number = plan.sequence.drops[0].valve
-        return head_after_m(plan.setup.valve(number), self.ledger.open_s(number))
-
-    def _note_shot(self, plan: Plan) -> None:
-        for number in {pulse.valve for pulse in plan.sequence.drops}:
-            self._note_use(number, open_s(plan.sequence, number))
-
-    def _note_use(self, valve: int, opened_s: float) -> None:
-        self.valve_use[valve] = self.valve_use.get(valve, ValveUse()).after(self._ticks(), opened_s)
-
-    def _note_ledger(self, ledger: Ledger) -> None:
-        self.ledger = ledger
+    def _keep_ledger(self, ledger: Ledger) -> None:
         self._writer.write(lambda: self._writer.logbook.state.put("ledger", ledger.to_json()))
         self._emit(LedgerChanged())
 
