@@ -29,7 +29,7 @@ from ondine.core.forecast.whole import Forecast, forecast, same_drops
 from ondine.core.light.blur import blur_px
 from ondine.core.setup import Setup
 from ondine.core.timing.latency import Latency, latency
-from ondine.core.timing.limits import flash_name
+from ondine.core.timing.limits import flash_label
 from ondine.core.timing.sequence import FlashPulse, Sequence
 
 GHOSTS = slice(1, 6)
@@ -200,8 +200,8 @@ class Prediction:
         """Tell what one flash shows to those who hear the window rather than see it."""
         seen = self.at(index)
         key, share = next(iter(seen.shapes.items()))
-        words = f"{flash_name(self.sequence, index)} at {seen.flash.at_us / 1000:.1f} ms: "
-        words = words.removeprefix("The ").capitalize() + f"{BY_KEY[key].name}, {share:.0%} likely."
+        name = flash_label(self.sequence, index).capitalize()
+        words = f"{name} at {seen.flash.at_us / 1000:.1f} ms: {BY_KEY[key].name}, {share:.0%} likely."
         meeting = self.event(EventKind.MEETING)
         if meeting is not None and meeting.height_m is not None:
             words += (

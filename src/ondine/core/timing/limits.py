@@ -70,8 +70,13 @@ def is_within_span(sequence: Sequence) -> bool:
 
 
 def flash_name(sequence: Sequence, index: int) -> str:
-    """Call a flash by its number where there are several."""
+    """Call a flash at the beginning of a sentence, by its number where there are several."""
     return "The flash" if len(sequence.flashes) == 1 else f"Flash {index + 1}"
+
+
+def flash_label(sequence: Sequence, index: int) -> str:
+    """Call a flash in a word, by its number where there are several."""
+    return "flash" if len(sequence.flashes) == 1 else f"flash {index + 1}"
 
 
 def _pulse_problems(sequence: Sequence) -> Iterator[Problem]:

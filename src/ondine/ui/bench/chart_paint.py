@@ -8,25 +8,21 @@ from functools import cached_property, partial
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import ColumnCurve, CraterCurve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
-from ondine.core.timing.sequence import FlashPulse, Pulse
-from ondine.ui.bench.grips import FIRST_FLASH
 from ondine.ui.bench.label_room import Labels, Line
-from ondine.ui.bench.lanes import NAMED_PX, Faults, Lanes
+from ondine.ui.bench.lane_paint import SHUTTER_PX, LanePainter
+from ondine.ui.bench.lanes import Faults, Lanes
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
 from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
-PULSE_PX, SHUTTER_PX = 36.0, 24.0
-"""The highest bars; a higher lane leaves air round them."""
-
 LABEL_PX, RING_PX, FAR_PX, CRATER_LABEL_PX = 16.0, 12.0, 24.0, 90.0
 COLLISIONS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
 HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
@@ -64,6 +60,14 @@ class ChartPainter:
     hover: int | None
     focused: bool
 
+    @cached_property
+    def electronics(self) -> LanePainter:
+        """What draws the lanes."""
+        return LanePainter(
+            self.painter, self.area, self.time, self.lanes, self.faults, self.theme, self.prediction,
+            (self.selection, self.hover),
+        )  # fmt: skip
+
     def paint_scales(self) -> None:
         """Draw what stays while drops move: air, water, the line between them, ticks and names."""
         area, surface = self.area.toRect(), round(self.height.water_y)
@@ -74,7 +78,7 @@ class ChartPainter:
         self.painter.setFont(font(SMALL_PX))
         self._height_ticks()
         self._time_ticks()
-        self._lane_names()
+        self.electronics.paint_names()
 
     def parts(self) -> list[Part]:
         """All that stays while the flash moves, from the back to the front."""
@@ -90,10 +94,10 @@ class ChartPainter:
         falls = tuple(fall.time_s.tobytes() for fall in course.falls)
         flashes = self.prediction.sequence.flashes
         found.append(Part("meeting", None, (tuple(course.meetings), falls, flashes), self._meeting))
-        found.append(Part("lanes", None, (), self._lanes))
+        found.append(Part("lanes", None, (), self.electronics.paint_lanes))
         for index, pulse in enumerate(self.prediction.sequence.drops):
             facts = pulse, index in chosen, index in self.faults.drops
-            found.append(Part(f"pulse {index}", None, facts, partial(self._pulse, index, pulse)))
+            found.append(Part(f"pulse {index}", None, facts, partial(self.electronics.paint_pulse, index, pulse)))
         return found
 
     def paint_parts(self, parts: list[Part]) -> None:
@@ -109,9 +113,8 @@ class ChartPainter:
     def paint_flash(self) -> None:
         """Draw what moves with the flashes: the shutter and their lines; and the focus if the chart has it."""
         self.painter.setFont(font(SMALL_PX))
-        self._shutter()
-        for index, flash in enumerate(self.prediction.sequence.flashes):
-            self._flash_line(index, flash)
+        self.electronics.paint_shutter()
+        self.electronics.paint_flashes()
         if self.focused:
             self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
             self.painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -160,7 +163,7 @@ class ChartPainter:
         self.painter.drawLine(surface[0] + QPointF(1, 0), surface[1] - QPointF(1, 0))
         deepest = int(np.argmax(crater.depth_m))
         floor = QPointF(xs[deepest], ys[deepest])
-        if floor.y() + 16 > self.lanes.top + self._inset(SHUTTER_PX):
+        if floor.y() + 16 > self.lanes.top + self.electronics.inset(SHUTTER_PX):
             # In a low window the lanes need the room.
             return
         if self._crowded(crater):
@@ -261,94 +264,6 @@ class ChartPainter:
         falls = self.prediction.course.falls
         middles = [(self.time.x(f.time_s), self.height.y(f.height_m), _badge_place(f)) for f in falls]
         return [QRectF(xs[middle] - 9, ys[middle] - 9, 18, 18) for xs, ys, middle in middles]
-
-    # Electronics
-
-    def _lanes(self) -> None:
-        self.painter.setPen(QPen(self.theme.colour("faint"), 1))
-        for row in range(self.lanes.rows + 1):
-            y = self.lanes.top + self.lanes.px * row
-            self.painter.drawLine(QPointF(self.time.left, y), QPointF(self.time.right, y))
-
-    def _pulse(self, index: int, pulse: Pulse) -> None:
-        p, valve, tall = self.painter, self.lanes.valve_y(pulse.valve), self.lanes.px
-        left, right = self.time.x(pulse.start_us / US_PER_S), self.time.x(pulse.end_us / US_PER_S)
-        chosen, inset = index in (self.selection, self.hover), self._inset(PULSE_PX)
-        p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.drop(index))
-        p.drawRoundedRect(QRectF(left, valve + inset, max(right - left, 3), tall - 2 * inset), 2, 2)
-        p.setPen(QPen(self.theme.colour("air"), 1))
-        if index in self.faults.drops:
-            self._cross_out(QRectF(left, valve + inset, max(right - left, 3), tall - 2 * inset))
-        elif right - left > 16 and tall >= NAMED_PX:
-            write(p, QRectF(left, valve, right - left, tall), str(index + 1), CENTRE)
-
-    def _cross_out(self, room: QRectF) -> None:
-        """Mark what cannot be fired so: hatched, and with a cross over it."""
-        p = self.painter
-        p.fillRect(room, QBrush(self.theme.colour("air"), Qt.BrushStyle.BDiagPattern))
-        middle, arm = room.center(), QPointF(4, 4)
-        for role, wide in (("air", 5), ("ink", 2)):
-            p.setPen(QPen(self.theme.colour(role), wide))
-            p.drawLine(middle - arm, middle + arm)
-            p.drawLine(middle + QPointF(-4, 4), middle + QPointF(4, -4))
-
-    def _inset(self, most_px: float) -> float:
-        """How far a bar stands off the edges of its lane."""
-        return max(0.1 * self.lanes.px, (self.lanes.px - most_px) / 2)
-
-    def _lane_names(self) -> None:
-        for row, name in enumerate(self.lanes.names()):
-            y = self.lanes.top + self.lanes.px * (row + 0.5)
-            self._label(QRectF(0, y - 8, self.time.left - 6, 16), name, "soft_ink", right=True)
-
-    def _shutter(self) -> None:
-        when, right = self.prediction.latency, self.time.right
-        opens = min(max(self.time.x(when.open_from_s), self.time.left), right)
-        closes = min(max(self.time.x(when.open_until_s), opens), right)
-        inset = self._inset(SHUTTER_PX)
-        bar = QRectF(opens, self.lanes.top + inset, closes - opens, self.lanes.px - 2 * inset)
-        self.painter.fillRect(bar, self.theme.colour("line", 0.45))
-        if self.faults.camera:
-            self._cross_out(bar)
-
-    def _flash_line(self, index: int, flash: FlashPulse) -> None:
-        p = self.painter
-        x = self.time.x(flash.at_us / US_PER_S)
-        if not self.time.left <= x <= self.time.right + 1:
-            return
-        chosen = FIRST_FLASH - index in (self.selection, self.hover)
-        lane = self.lanes.output_y(flash.output)
-        broken = Qt.PenStyle.DashLine if index in self.faults.flashes else Qt.PenStyle.SolidLine
-        p.setPen(QPen(self.theme.colour("light"), 3 if chosen else 2, broken))
-        p.drawLine(QPointF(x, 14), QPointF(x, lane + self.lanes.px))
-        p.drawLine(QPointF(x, lane + 0.15 * self.lanes.px), QPointF(x, lane + 0.85 * self.lanes.px))
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(self.theme.colour("light"))
-        rays = QPolygonF([QPointF(x - 7, 4), QPointF(x + 7, 4), QPointF(x + 3, 14), QPointF(x, 20), QPointF(x - 3, 14)])
-        p.drawPolygon(rays)
-        room, text = self._flash_labels()[index]
-        self._label(room, text, "light_text", right=room.x() < x)
-
-    def _flash_labels(self) -> list[tuple[QRectF, str]]:
-        """What each flash is called and where: beside its line, lower where another one's name or line is."""
-        flashes = self.prediction.sequence.flashes
-        places = [self.time.x(flash.at_us / US_PER_S) for flash in flashes]
-        found: list[tuple[QRectF, str]] = []
-        for index, (x, flash) in enumerate(zip(places, flashes, strict=True)):
-            number = f" {index + 1}" if len(flashes) > 1 else ""
-            text = f"flash{number} {flash.at_us / 1000:.1f} ms"
-            wide = text_width(text) + 4
-            taken = [room for room, _ in found]
-            taken += [QRectF(other - 8, 0, 16, self.lanes.foot) for other in places]
-            # Beside its own line if there is room, else beside another one: it has a number.
-            beside = [x, *sorted((other for other in places if other != x), key=lambda other: abs(other - x))]
-            sides = [QRectF(at + way, 2, wide, 16) for at in beside for way in (12, -12 - wide)]
-            rooms = [side.translated(0, 16 * row) for row in range(len(flashes)) for side in sides]
-            rooms = [room for room in rooms if room.right() <= self.area.right() and room.left() >= self.time.left]
-            free = [room for room in rooms if not any(room.intersects(other) for other in taken)]
-            found.append(((free or rooms or sides)[0], text))
-        return found
 
     # Words
 

@@ -2,38 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.prediction import Course, Prediction
-from ondine.core.timing.limits import Problem, flash_name
+from ondine.core.timing.limits import Problem
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Sequence
+from ondine.ui.bench.chart_ears import TOP_PX, ChartEars
 from ondine.ui.bench.chart_paint import ChartPainter
 from ondine.ui.bench.grips import FIRST_FLASH, Grip, Grips, flash_of, moved, nudged, there_is
 from ondine.ui.bench.lanes import Faults, Lanes
 from ondine.ui.bench.layers import Layer
-from ondine.ui.kit.number_field import MILLISECONDS
 from ondine.ui.kit.scales import HeightScale, TimeScale
-from ondine.ui.kit.stand_in import Part, StandIns
 from ondine.ui.kit.theme import DAY, Theme
 
-LEFT_PX, RIGHT_PX, TOP_PX = 54, 16, 24
+LEFT_PX, RIGHT_PX = 54, 16
 AXIS_PX = 22
 CRATER_LEAST_PX, CRATER_SHARE = 18, 0.18
-TELL_MS = 200
-"""The lowest lane that its name fits beside."""
 
 
 class FlightChart(QWidget):
     """Shows a prediction; emits `composed(change, gesture)` while something is dragged or nudged: the change is a
     function from the sequence in hand to the one that is wanted.
 
-    `selected` tells which drop (from 0) or the flash (-1) the keys will move.
+    `selected` tells which drop (from 0) or flash (from -1 down) the keys will move.
     """
 
     composed = Signal(object, str)
@@ -66,13 +62,9 @@ class FlightChart(QWidget):
         self._course_key = object()
         self._flashes_rest: tuple[FlashPulse, ...] = ()
         self._faults = Faults()
-        self.parts = StandIns(self)
-        self.parts.changed.connect(self._set_part)
-        # Nobody hears sixty values a second, and the first frame does without them.
-        self._telling = QTimer(self)
-        self._telling.setSingleShot(True)
-        self._telling.setInterval(TELL_MS)
-        self._telling.timeout.connect(self._tell_parts)
+        self.ears = ChartEars(self)
+        self.ears.composed.connect(self.composed)
+        self.ears.released.connect(self.released)
 
     # What it shows
 
@@ -91,38 +83,15 @@ class FlightChart(QWidget):
             self._last_keys = set()
             self.update()
 
-    def tell_parts(self) -> None:
-        """Let those who hear the window know, in a moment, what can be moved and where it stands."""
-        self._telling.start()
+    @property
+    def sequence(self) -> Sequence:
+        """The sequence that is drawn."""
+        assert self._prediction is not None
+        return self._prediction.sequence
 
-    def _tell_parts(self) -> None:
-        if self._prediction is None or self._time is None or self._height is None:
-            return
-        sequence, lanes = self._prediction.sequence, self.lanes()
-        found = []
-        for index, flash in enumerate(sequence.flashes):
-            name = flash_name(sequence, index).removeprefix("The ").capitalize()
-            found.append(self._part(f"flash {index + 1}", name, flash.at_us, TOP_PX))
-        for number, pulse in enumerate(sequence.drops, start=1):
-            lane = lanes.valve_y(pulse.valve) + lanes.px / 2
-            found.append(self._part(f"drop {number}", f"Drop {number} starts", pulse.start_us, lane))
-            found.append(self._part(f"open {number}", f"Drop {number} open for", pulse.open_us, lane))
-        self.parts.show_parts(found)
-
-    def _part(self, key: str, name: str, value_us: int, y: float) -> Part:
-        assert self._time is not None
-        return Part(key, name, MILLISECONDS, value_us, QPointF(self._time.x(value_us / US_PER_S), y))
-
-    def _set_part(self, key: str, value: float) -> None:
-        what, _, number = key.partition(" ")
-        us, index = round(value), int(number or 0) - 1
-        changes: dict[str, Callable[[Sequence], Sequence]] = {
-            "flash": lambda sequence: sequence.with_flash(index, us),
-            "drop": lambda sequence: sequence.with_start(index, us),
-            "open": lambda sequence: sequence.with_open(index, us),
-        }
-        self.composed.emit(changes[what], f"heard {key}")
-        self.released.emit()
+    def place_of(self, time_us: int, y: float) -> QPointF:
+        """Where a time lies on the chart at a height of the widget."""
+        return QPointF(self.time_scale.x(time_us / US_PER_S), y)
 
     def set_water_line(self, y: float) -> None:
         """Put the waterline at a height of the widget, so that it runs on through the neighbours."""

@@ -232,7 +232,7 @@ class BenchPage(QWidget):
         self._show_shape()
         self.numbers.show_words(prediction)
         self.board.show_chances(prediction.at(self.flash_in_hand).shapes)
-        self.chart.tell_parts()
+        self.chart.ears.tell()
         for view in (self.chart, self.splash):
             view.setAccessibleDescription(prediction.in_words(self.flash_in_hand))
 
