@@ -62,7 +62,6 @@ class Latency:
     shutter_command_s: float
     lights_s: tuple[float, ...]
     light_sd_s: float
-    slave_lag_s: float | None
     open_from_s: float
     open_until_s: float
     problems: tuple[Problem, ...] = ()
@@ -76,11 +75,6 @@ class Latency:
     def flash_command_s(self) -> float:
         """When the command for the first light goes out."""
         return min(self.flash_commands_s, default=0.0)
-
-    @property
-    def slave_s(self) -> float | None:
-        """When an optical slave lights; None without one."""
-        return None if self.slave_lag_s is None else self.light_s + self.slave_lag_s
 
     @property
     def shutter_spread_s(self) -> float:
@@ -142,7 +136,6 @@ def latency(setup: Setup, sequence: Sequence) -> Latency:
         shutter_command_s=shutter_command,
         lights_s=lit,
         light_sd_s=light.jitter_s,
-        slave_lag_s=t.slave_lag_s if any(unit.slave for unit in setup.light.units) else None,
         open_from_s=opens,
         open_until_s=opens + setup.camera.exposure_s,
     )

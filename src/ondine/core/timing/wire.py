@@ -19,11 +19,6 @@ def modernised(data: Any) -> Any:
     return data
 
 
-def sequence_to_dict(sequence: Sequence) -> dict[str, Any]:
-    """Return a sequence as plain values."""
-    return json.loads(sequence_to_json(sequence))  # type: ignore[no-any-return]
-
-
 def sequence_to_json(sequence: Sequence) -> str:
     """Return the canonical JSON of a sequence."""
     return json.dumps(asdict(sequence))
