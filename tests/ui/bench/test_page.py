@@ -164,3 +164,22 @@ def test_what_cannot_be_fired_is_changed_by_one_press_and_said(bench, qtbot):
     composer.use_setup(put(composer.setup, "camera.exposure_s", 0.01))
     qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
     assert "change the table" in window.messages.text() and page.mend.isVisible()
+
+
+def test_what_is_typed_for_a_drop_or_flash_that_goes_away_changes_nothing_else(bench, qtbot):
+    window, composer = bench.window, bench.studio.composer
+    numbers, start = window.bench.numbers, composer.sequence
+    for field, text in ((numbers.waits[2], "5"), (numbers.opens[2], "9")):
+        numbers.add_drop.click()
+        field.setFocus()
+        field.selectAll()
+        qtbot.keyClicks(field, text)
+        # A press leaves the focus, and with it what is typed, where it was.
+        QTest.mouseClick(numbers.remove, PRESS)
+        assert composer.sequence == start and not field.isVisible()
+        # However late the field gives its number up, there is no such drop.
+        field.edited.emit(9_000)
+        assert composer.sequence == start
+    numbers._flash = 1
+    numbers.flash.edited.emit(9_000)
+    assert composer.sequence == start

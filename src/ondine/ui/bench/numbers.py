@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
@@ -13,6 +15,8 @@ from ondine.ui.kit.number_field import MillisecondField, TitledField
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
 
 LEAST_PX, MOST_PX, SMALL_FIELD_PX = 148, 184, 72
+
+Change = Callable[[Sequence], Sequence]
 
 COLUMNS = 4
 """So many drops have their numbers in the row: the one in hand and its neighbours."""
@@ -94,7 +98,7 @@ class Numbers(QWidget):
         return [self.interval, self.flash, *self.opens, *self.waits]
 
     def _connect(self) -> None:
-        self.interval.edited.connect(lambda us: self.composed.emit(lambda s: s.with_interval(0, us), "field interval"))
+        self.interval.edited.connect(self._interval_typed)
         self.flash.edited.connect(self._flash_typed)
         for column, (opens, waits) in enumerate(zip(self.opens, self.waits, strict=True)):
             opens.edited.connect(lambda us, c=column: self._open_typed(c, us))
@@ -102,17 +106,24 @@ class Numbers(QWidget):
         for field in self.fields:
             field.editingFinished.connect(self.settled)
 
+    def _interval_typed(self, interval_us: int) -> None:
+        self._compose(lambda s: s.with_interval(0, interval_us), "field interval", lambda s: len(s.drops) > 1)
+
     def _flash_typed(self, at_us: int) -> None:
         flash = self._flash
-        self.composed.emit(lambda s: s.with_flash(flash, at_us), f"field flash {flash}")
+        self._compose(lambda s: s.with_flash(flash, at_us), f"field flash {flash}", lambda s: flash < len(s.flashes))
 
     def _open_typed(self, column: int, open_us: int) -> None:
         drop = self._first + column
-        self.composed.emit(lambda s: s.with_open(drop, open_us), f"open {drop}")
+        self._compose(lambda s: s.with_open(drop, open_us), f"open {drop}", lambda s: drop < len(s.drops))
 
     def _wait_typed(self, column: int, wait_us: int) -> None:
         drop = self._first + column
-        self.composed.emit(lambda s: s.with_interval(drop - 1, wait_us), f"field {drop - 1}")
+        self._compose(lambda s: s.with_interval(drop - 1, wait_us), f"field {drop - 1}", lambda s: drop < len(s.drops))
+
+    def _compose(self, change: Change, gesture: str, still: Callable[[Sequence], bool]) -> None:
+        """Ask for a change of a drop or a flash that is still there: a field gives its number up when it is hidden."""
+        self.composed.emit(lambda s: change(s) if still(s) else s, gesture)
 
     def set_step(self, step_us: int) -> None:
         """Let arrow keys and wheel move the fields by this much."""
