@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.frame import Frame, photograph, strips_of
 from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.unit import light_instants_s
 from ondine.core.forecast.instant import at_instant
@@ -16,7 +16,7 @@ from ondine.core.light.freeze import freeze_table
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import SEED, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import MILL_RACE, RACE, SEED, START, TAUGHT, TIDAL_MILL
 from ondine.picture.look import Look
 
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
@@ -90,3 +90,35 @@ def test_each_flash_adds_what_it_shows_on_a_dark_frame():
     )))  # fmt: skip
     assert [light.units for light in as_planned(apart, START.with_flash_added(300_000, 1))] == [(0,), (1,)]
     assert as_planned(TIDAL_MILL, START)[0].units == (0, 1)
+
+
+def test_splashes_of_valves_that_stand_apart_stand_apart_in_the_picture():
+    """Each column stands where the pinhole of the lens puts its valve: aside over the width of the frame."""
+    frame = Frame(SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
+    lit = photograph(frame).astype(float)
+    assert lit.shape == (800, 1200, 3)
+    # Above the water's far edge and below the sheet, where only the columns stand before the backdrop.
+    backdrop = np.median(lit[460:500], axis=(0, 1))
+    differs = np.abs(lit[460:500] - backdrop).mean(axis=(0, 2)) > 25
+    columns = np.flatnonzero(differs)
+    middle = 600
+    for valve, side in (
+        (MILL_RACE.valves[0], columns[columns < middle]),
+        (MILL_RACE.valves[1], columns[columns >= middle]),
+    ):
+        expected = middle + valve.aside_m / MILL_RACE.camera.frame_width_m * 1200
+        assert np.median(side) == pytest.approx(expected, abs=12)
+
+
+def test_strips_cover_the_width_and_no_column_twice():
+    for setup, sequence, number in (
+        (TIDAL_MILL, START, 1),
+        (MILL_RACE, RACE, 2),
+        (TIDAL_MILL, replace(START, drops=()), 1),
+    ):
+        strips = strips_of(setup, sequence)
+        assert len(strips) == number
+        assert sum(to_px - from_px for _, _, from_px, to_px in strips) == 1200
+        assert all(0 <= from_px < to_px <= strip_px for _, strip_px, from_px, to_px in strips)
+    far = put(MILL_RACE, "valves.1.aside_m", 0.2)
+    assert len(strips_of(far, RACE)) == 1

@@ -26,9 +26,17 @@ def picture_size(camera: Camera) -> tuple[int, int]:
 
 
 def trace(
-    scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int] | None = None
+    scenes: list[Scene],
+    look: Look,
+    camera: Camera,
+    seed: int,
+    size: tuple[int, int] | None = None,
+    strip_px: int | None = None,
 ) -> NDArray[np.float32]:
-    """Ray-trace equally bright instants of one flash to linear RGB, shape (height, width, 3)."""
+    """Ray-trace equally bright instants of one flash to linear RGB, shape (height, width, 3).
+
+    strip_px : trace only so wide a strip about the axis, or a wider picture than the camera's, even [pixels].
+    """
     width, height = size or picture_size(camera)
     frame_mm = camera.frame_width_m * 1e3
     distance = camera.focal_length_m * 1e3 * (1 + 1 / camera.magnification)
@@ -42,7 +50,9 @@ def trace(
     angle, out = 2 * np.pi * jitter[:, 2], np.sqrt(jitter[:, 3])
     jitter[:, 2], jitter[:, 3] = out * np.cos(angle), out * np.sin(angle)
     packed = np.array([pack(scene) for scene in scenes])
-    image: NDArray[np.float32] = render(packed, look.packed(), geometry, width, height, frame_mm / width, jitter)
+    image: NDArray[np.float32] = render(
+        packed, look.packed(), geometry, strip_px or width, height, frame_mm / width, jitter
+    )
     return image
 
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ondine.bench.simulated.falls import FallingDrop, same_spot
+from ondine.bench.simulated.falls import Axis, FallingDrop, is_near
 from ondine.bench.simulated.splashes import Splash, Umbrella
 from ondine.bench.simulated.world import Happening
 from ondine.picture.scene import Blob, Column, Crown, Scene, Sheet
@@ -16,43 +16,48 @@ SPREADS = 0.35
 """Speed at which rings of ripples widen [m/s]."""
 
 
-def scene_at(what: Happening, time_s: float) -> Scene:
-    """Stage everything that can be seen at a time of the firing [s]."""
+def scene_at(what: Happening, time_s: float, axis: Axis = (0.0, 0.0)) -> Scene:
+    """Stage what can be seen about an axis at a time of the firing [s], in places from that axis."""
     scene = Scene()
-    _stage_drops(scene, what, time_s)
-    splash = _latest(what, time_s)
+    _stage_drops(scene, what, time_s, axis)
+    splash = _latest(what, time_s, axis)
     if splash is not None:
-        _stage_pool(scene, splash, time_s)
+        _stage_pool(scene, splash, time_s, axis)
         _stage_crown(scene, splash, what, time_s)
         _stage_jet(scene, splash, time_s)
         for umbrella in splash.umbrellas:
-            _stage_umbrella(scene, umbrella, what, time_s)
+            _stage_umbrella(scene, umbrella, what, time_s, axis)
         if what.luck.bubbles:
             _stage_bubbles(scene, what)
     return scene
 
 
-def _latest(what: Happening, now: float) -> Splash | None:
-    """The splash that stands in the picture: the last that has begun where the first drop came down."""
-    begun = [s for s in what.splashes if s.cavity.opened < now and same_spot(s.drop, what.drops[0])]
+def _from(axis: Axis, drop: FallingDrop) -> tuple[float, float]:
+    """Where a drop is beside an axis, to the right and away from the camera [mm]."""
+    return (drop.across - axis[0]) * MM, (axis[1] - drop.near) * MM
+
+
+def _latest(what: Happening, now: float, axis: Axis) -> Splash | None:
+    """The splash that stands about an axis: the last that has begun there."""
+    begun = [s for s in what.splashes if s.cavity.opened < now and is_near(s.drop, axis)]
     return begun[-1] if begun else None
 
 
-def _stage_drops(scene: Scene, what: Happening, now: float) -> None:
+def _stage_drops(scene: Scene, what: Happening, now: float, axis: Axis) -> None:
     for drop in (*what.drops, *what.joined):
         if drop.flies(now):
             # The lowest mode of a drop of 4 to 5 mm: some thirty swings a second.
             swing = drop.wobble * math.cos(2 * math.pi * 31 * (4.9e-3 / drop.diameter) ** 1.5 * (now - drop.released))
             radius = drop.diameter / 2 * MM
             across, upright = radius * (1 + swing), radius * (1 - 2 * swing)
-            scene.blobs.append(Blob(drop.across * MM, -drop.near * MM, drop.height(now) * MM, across, upright))
+            scene.blobs.append(Blob(*_from(axis, drop), drop.height(now) * MM, across, upright))
 
 
-def _stage_pool(scene: Scene, splash: Splash, now: float) -> None:
+def _stage_pool(scene: Scene, splash: Splash, now: float, axis: Axis) -> None:
     cavity, drop = splash.cavity, splash.drop
     since = now - cavity.opened
     if since < 0.0025 and not splash.in_crater:
-        scene.blobs.append(_entering(drop, since))
+        scene.blobs.append(_entering(drop, since, axis))
     if now < cavity.closed:
         radius = float(cavity.track(now)[0]) * MM
         scene.pool.crater_radius = radius
@@ -66,7 +71,7 @@ def _stage_pool(scene: Scene, splash: Splash, now: float) -> None:
     scene.pool.ripple_width = 9.0 + 0.12 * spread * MM
 
 
-def _entering(drop: FallingDrop, since: float) -> Blob:
+def _entering(drop: FallingDrop, since: float, axis: Axis) -> Blob:
     radius = drop.diameter / 2 * MM
     sunk = drop.impact_speed * since * MM * 0.6
     return Blob(
@@ -135,10 +140,10 @@ def _stage_stump(scene: Scene, splash: Splash, now: float, radius: float, wide: 
         scene.column = Column(height, base, radius * min(1.05 + 12 * since, 1.6), min(0.2, since * 12), 0.0, 0.0)
 
 
-def _stage_umbrella(scene: Scene, umbrella: Umbrella, what: Happening, now: float) -> None:
+def _stage_umbrella(scene: Scene, umbrella: Umbrella, what: Happening, now: float, axis: Axis) -> None:
     if now < umbrella.met:
         return
-    x = umbrella.across * MM
+    x = (umbrella.across - axis[0]) * MM
     if now >= umbrella.gone:
         _stage_debris(scene, umbrella, what, now)
         return
