@@ -11,6 +11,7 @@ from ondine.core.physics.meeting import (
     meeting_delay_s,
     sheet_edge_speed_m_s,
     sheet_full_shares,
+    sheet_height_m,
     sheet_radius_m,
     sheet_time_s,
     widest_sheet_m,
@@ -103,3 +104,8 @@ def test_between_the_full_shares_the_sheet_is_as_wide(share):
     first, last = sheet_full_shares(share)
     assert first < SHEET_PEAK_SHARE < last
     assert sheet_radius_m(np.array([first, last]), 1.0, 1.0, 0.0) == pytest.approx(share, rel=1e-6)
+
+
+def test_the_middle_of_the_sheet_is_thrown():
+    # Thrown up at g·0.1 s it stands still after 0.1 s, 49.03 mm higher, and is back after 0.2 s (worked by hand).
+    assert sheet_height_m(np.array([0, 0.1, 0.2]), 0.02, G * 0.1) == pytest.approx([0.02, 0.06903, 0.02], abs=1e-5)

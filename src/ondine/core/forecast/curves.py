@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.shapes import FULL_SHARE
 from ondine.core.forecast.train import LEAST_COLUMN_M
 from ondine.core.forecast.whole import Forecast
@@ -138,7 +137,7 @@ def column_curves(what: Forecast) -> list[ColumnCurve]:
         met, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
         if not np.isfinite(met):
             continue
-        top = meets.height_m[k, 0] + meets.sheet_m_s[k, 0] * life - G * life * life / 2
+        top = float(meeting.sheet_height_m(life, meets.height_m[k, 0], meets.sheet_m_s[k, 0]))
         sinks, stands = what.rigs.column_sinks_m_s[0], what.rigs.column_stands_s[0]
         start, end = met + life, min(met + life + stands, what.taken_s[k, 0])
         if top > LEAST_COLUMN_M and end > start:
@@ -157,7 +156,7 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
             continue
         age = _EVEN * life
         radius = meeting.sheet_radius_m(age, life, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
-        height = meets.height_m[k, 0] + meets.sheet_m_s[k, 0] * age - G * age**2 / 2
+        height = meeting.sheet_height_m(age, meets.height_m[k, 0], meets.sheet_m_s[k, 0])
         full_from, full_until = (float(start + share * life) for share in _FULL)
         curves.append(SheetCurve(k, start + age, height, radius, full_from, full_until))
     return curves

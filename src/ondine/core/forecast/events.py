@@ -8,10 +8,9 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import Forecast
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE
+from ondine.core.physics.meeting import SHEET_PEAK_SHARE, sheet_height_m
 from ondine.core.physics.splash import CROWN_END_SHARE, CROWN_RISE_SHARE, jet_rise_s, jet_top_m
 
 Floats = NDArray[np.float64]
@@ -182,7 +181,7 @@ def _meeting_rows(what: Forecast) -> list[_Row]:
     meets, size = what.meetings, what.falls.diameter_m
     peak = meets.sheet_life_s * SHEET_PEAK_SHARE
     full, gone = meets.time_s + peak, meets.time_s + meets.sheet_life_s
-    full_height = meets.height_m + meets.sheet_m_s * peak - G * peak**2 / 2
+    full_height = sheet_height_m(peak, meets.height_m, meets.sheet_m_s)
     still, wide = np.zeros_like(size[0]), 2 * meets.widest_m
     found = []
     for k in range(len(what.sequence.drops)):

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.train import LEAST_COLUMN_M
 from ondine.core.forecast.whole import Forecast
@@ -58,9 +57,9 @@ def at_instant(what: Forecast, time_us: int) -> Instant:
         age = now - meets.time_s
         began = (age >= 0) & (now < what.taken_s)
         life = meets.sheet_life_s
-        on_the_way = meets.height_m + meets.sheet_m_s * age - G * age * age / 2
+        on_the_way = meeting.sheet_height_m(age, meets.height_m, meets.sheet_m_s)
         # What the sheet leaves behind stands on, and sinks slowly.
-        at_end = meets.height_m + meets.sheet_m_s * life - G * life * life / 2
+        at_end = meeting.sheet_height_m(life, meets.height_m, meets.sheet_m_s)
         left = at_end - what.rigs.column_sinks_m_s * (age - life)
         column = np.where(age < life, on_the_way, left)
         stands = began & (age < life + what.rigs.column_stands_s) & (column > LEAST_COLUMN_M)

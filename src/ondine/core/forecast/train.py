@@ -178,7 +178,7 @@ class _Spot:
             on_sheet = carried & (reach >= 0) & (x > 0) & (x < life)
             # Its column stands on, and sinks slowly.
             sinks = self.rigs.column_sinks_m_s
-            top = height + drift * life - G * life * life / 2
+            top = meeting.sheet_height_m(life, height, drift)
             late = (speed * (lands - met - life) - top) / (speed - sinks)
             at = top - sinks * late
             on_column = carried & ~on_sheet & (late >= 0) & (late < self.rigs.column_stands_s) & (at > LEAST_COLUMN_M)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.physics.liquid import Liquid
 from ondine.core.physics.splash import weber
 
@@ -56,6 +57,16 @@ def sheet_radius_m(since_meeting_s: ArrayLike, life_s: ArrayLike, widest_m: Arra
     radius = np.asarray(widest_m) * 6.75 * inside * (1 - inside) ** 2
     radius = np.where((t > 0) & (t < SHEET_PEAK_SHARE), np.maximum(radius, np.asarray(diameter_m) / 2), radius)
     return np.asarray(np.where((t > 0) & (t < 1), radius, 0.0))
+
+
+def sheet_height_m(since_meeting_s: ArrayLike, met_at_m: ArrayLike, speed_m_s: ArrayLike) -> Floats:
+    """Height of the middle of the sheet above the rest level, h + v·t - g·t²/2: thrown from where drop and jet met.
+
+    since_meeting_s : [s]; met_at_m : height of the meeting [m]; speed_m_s : of the sheet then, positive upwards
+    [m/s]; they broadcast. Returns [m].
+    """
+    t = np.asarray(since_meeting_s, dtype=float)
+    return np.asarray(np.asarray(met_at_m) + np.asarray(speed_m_s) * t - G * t * t / 2)
 
 
 def sheet_edge_speed_m_s(since_meeting_s: ArrayLike, life_s: ArrayLike, widest_m: ArrayLike) -> Floats:
