@@ -122,3 +122,6 @@ def test_strips_cover_the_width_and_no_column_twice():
         assert all(0 <= from_px < to_px <= strip_px for _, strip_px, from_px, to_px in strips)
     far = put(MILL_RACE, "valves.1.aside_m", 0.2)
     assert len(strips_of(far, RACE)) == 1
+    # Beside the frame altogether: the water alone, and no strip wider than the frame.
+    beside = put(TIDAL_MILL, "valves.0.aside_m", 1.0)
+    assert strips_of(beside, START) == [((0.0, 0.0), 1200, 0, 1200)]

@@ -70,18 +70,19 @@ def strips_of(setup: Setup, sequence: Sequence) -> list[tuple[Axis, int, int, in
     """
     from ondine.picture.exposure import picture_size
 
+    width, _ = picture_size(setup.camera)
+    pitch_m = setup.camera.frame_width_m / width
     valves = [setup.valve(pulse.valve) for pulse in sequence.drops]
+    # What lands beside the frame has no strip: one about it would be as wide as it is far.
+    seen = [valve for valve in valves if abs(valve.aside_m) <= setup.camera.frame_width_m / 2]
     spots: list[Axis] = []
-    for valve in sorted(valves, key=lambda valve: valve.aside_m):
+    for valve in sorted(seen, key=lambda valve: valve.aside_m):
         # One behind the other would hide each other: the first one's splash stands for both.
         if not spots or valve.aside_m - spots[-1][0] > NEAR_M:
             spots.append((valve.aside_m, valve.x_m))
     spots = spots or [(0.0, 0.0)]
-    width, _ = picture_size(setup.camera)
-    pitch_m = setup.camera.frame_width_m / width
     middles = [round(width / 2 + aside / pitch_m) for aside, _ in spots]
     borders = [0, *(round((a + b) / 2) for a, b in pairwise(middles)), width]
-    borders = [min(max(border, 0), width) for border in borders]
     found = []
     for spot, middle, left, right in zip(spots, middles, borders, borders[1:], strict=False):
         if right > left:
