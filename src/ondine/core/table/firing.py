@@ -156,7 +156,7 @@ def _light_problems(sequence: Sequence, setup: Setup) -> Iterator[Problem]:
         if told:
             units, ready_s = " and ".join(unit.name for unit in told), max(recycle_s(unit) for unit in told)
             yield Problem(
-                f"{units} cannot light at {name.lower()}: {ready_s * 1e3:.0f} ms pass until they are ready again. Fire "
+                f"{units} cannot light at {name.lower()}: ready again only after {ready_s * 1e3:.0f} ms. Fire "
                 "it later, or put another unit on an output of its own.",
                 flashes=(index,),
             )
