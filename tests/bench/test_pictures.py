@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from ondine.bench.simulated.frame import Frame, photograph, strips_of
+from ondine.bench.simulated.frame import Frame, photograph
 from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.unit import light_instants_s
 from ondine.core.forecast.instant import at_instant
@@ -110,18 +110,25 @@ def test_splashes_of_valves_that_stand_apart_stand_apart_in_the_picture():
         assert np.median(side) == pytest.approx(expected, abs=12)
 
 
-def test_strips_cover_the_width_and_no_column_twice():
-    for setup, sequence, number in (
-        (TIDAL_MILL, START, 1),
-        (MILL_RACE, RACE, 2),
-        (TIDAL_MILL, replace(START, drops=()), 1),
-    ):
-        strips = strips_of(setup, sequence)
-        assert len(strips) == number
-        assert sum(to_px - from_px for _, _, from_px, to_px in strips) == 1200
-        assert all(0 <= from_px < to_px <= strip_px for _, strip_px, from_px, to_px in strips)
-    far = put(MILL_RACE, "valves.1.aside_m", 0.2)
-    assert len(strips_of(far, RACE)) == 1
-    # Beside the frame altogether: the water alone, and no strip wider than the frame.
+def test_of_two_spots_one_behind_the_other_both_are_in_the_picture():
+    behind = put(put(MILL_RACE, "valves.1.aside_m", 0.0), "valves.1.x_m", -0.03)
+    race = replace(RACE, flashes=RACE.flashes[:1])
+    frame = Frame(SEED, Look(), race, behind, 3, (0.12, 0.12), as_planned(behind, race), NOW)
+    without = replace(race, drops=tuple(pulse for pulse in race.drops if pulse.valve == 0))
+    both, front = photograph(frame).astype(float), photograph(replace(frame, sequence=without)).astype(float)
+    assert np.abs(both - front).mean() > 1.0
+
+
+def test_a_valve_beside_the_frame_leaves_the_picture_as_it_is():
     beside = put(TIDAL_MILL, "valves.0.aside_m", 1.0)
-    assert strips_of(beside, START) == [((0.0, 0.0), 1200, 0, 1200)]
+    frame = Frame(SEED, Look(), START, beside, 3, (0.12,), as_planned(beside, START), NOW)
+    nothing = replace(frame, sequence=replace(START, drops=()))
+    # Its rings may cross the frame; nothing stands in it.
+    assert np.abs(photograph(frame).astype(float) - photograph(nothing))[:500].mean() < 1.0
+
+
+def test_splashes_side_by_side_stand_before_one_backdrop():
+    """No seam between them: along a row of the backdrop no step is greater than the noise."""
+    frame = Frame(SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
+    rows = photograph(frame)[20:60].astype(float).mean(axis=(0, 2))
+    assert np.abs(np.diff(rows)).max() < 1.5

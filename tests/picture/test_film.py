@@ -9,19 +9,27 @@ from hypothesis import strategies as st
 
 from ondine.core.setup import Camera
 from ondine.picture.distance import ALL_PARTS, liquid, parts_near
-from ondine.picture.exposure import picture_size, trace
-from ondine.picture.film import TILE, agree, approach_all, camera_ray
+from ondine.picture.exposure import picture_size, sharpening, trace
+from ondine.picture.film import COARSE, TILE, agree, approach_all, camera_ray
 from ondine.picture.look import Look
-from ondine.picture.scene import Blob, Column, Crown, Pool, Scene, Sheet, pack
+from ondine.picture.pack import pack
+from ondine.picture.scene import Blob, Column, Crown, Fingers, Pool, Scene, Sheet, Spot
 from ondine.picture.tracer import approach, span
 
 SCENES = {
     "crown": Scene(
-        Pool(9.0, 11.0), crown=Crown(12.0, 9.0, 4.0), blobs=[Blob(14, 3, 17, 0.6, 0.6), Blob(-13, -6, 15, 0.5, 0.5)]
+        [Spot(pool=Pool(9.0, 11.0), crown=Crown(12.0, 9.0, 4.0, 0.25, 0.4, Fingers(16, 4.0, 0.4, 0.5)))],
+        blobs=[Blob(14, 3, 17, 0.6, 0.6), Blob(-13, -6, 15, 0.5, 0.5)],
     ),
     "umbrella": Scene(
-        column=Column(22.0, 6.0, 1.6, 0.2), sheets=[Sheet(25.0, 11.0, 4.0, 0.15, 0.5, 19, 2.0, 0.4)],
+        [Spot(column=Column(22.0, 6.0, 1.6, 0.2))],
+        sheets=[Sheet(25.0, 11.0, 4.0, 0.15, 0.5, 0.4, Fingers(19, 2.0, 0.3), 0.4)],
         blobs=[Blob(0, 0, 26, 1.9, 1.2)],
+    ),
+    "two valves": Scene(
+        [Spot(-13.0, 2.0, Pool(8.0, 9.0), crown=Crown(9.0, 7.0, 3.0, 0.25, 0.4, Fingers(16, 3.0, 0.4))),
+         Spot(12.0, 6.0, column=Column(20.0, 5.0, 1.4))],
+        sheets=[Sheet(22.0, 8.0, 3.0, 0.1, 0.4, 0.3, Fingers(19, 2.0, 0.3), 0.0, 12.0, 6.0)],
     ),
 }  # fmt: skip
 GEOMETRY = (350.0, math.sin(0.1), math.cos(0.1), 15.0, 3.0)
@@ -77,11 +85,11 @@ def test_no_pixel_of_a_tile_misses_what_it_would_meet_alone(name):
 
 def test_a_pixel_among_equals_is_their_mean_and_an_edge_is_not():
     image = np.full((3, 3, 3), 0.5, dtype=np.float32)
-    image[0, 1], image[2, 1] = 0.51, 0.49
+    image[0, 0], image[2, 2] = 0.51, 0.49
     out = np.zeros(3)
-    assert agree(image, 1, 1, out) and out == pytest.approx(0.5)
-    image[1, 2, 1] = 0.6
-    assert not agree(image, 1, 1, out)
+    assert agree(image, 0, 2, 0, 2, out) and out == pytest.approx(0.5)
+    image[0, 2, 1] = 0.6
+    assert not agree(image, 0, 2, 0, 2, out)
 
 
 @pytest.mark.parametrize("pixels", [(6000, 4000), (6016, 4016), (8256, 5504), (5184, 3888), (5007, 3333)])
@@ -98,3 +106,26 @@ def test_a_picture_is_the_same_for_the_same_seed_and_reaches_its_edges():
     one, again = (trace([SCENES["umbrella"]], Look(), Camera(), 5, size) for _ in range(2))
     assert np.array_equal(one, again)
     assert one.shape == (80, 120, 3) and np.all(one > 0)
+
+
+@pytest.mark.parametrize("name", SCENES)
+def test_a_picture_sharpens_and_each_look_is_of_the_same_splash(name):
+    size = (240, 160)
+    looks = [seen.copy() for seen in sharpening([SCENES[name]], Look(), Camera(), 5, size) if seen is not None]
+    assert [seen.shape[:2] for seen in looks] == [(40, 60), (80, 120), (160, 240), (160, 240)]
+    finished = looks[-1]
+    # What was traced first stays; only edges, which get more rays, change.
+    assert np.mean(np.abs(looks[0] - finished[::COARSE, ::COARSE]).max(axis=2) < 1e-6) > 0.8
+    assert np.mean(np.abs(looks[2] - finished).max(axis=2) < 1e-6) > 0.8
+    assert not np.array_equal(looks[2], finished)
+
+
+def test_what_is_smooth_is_as_if_every_pixel_had_its_ray():
+    """The pixels that are the mean of those around them, against rays of their own."""
+    size, scene = (160, 120), SCENES["umbrella"]
+    *_, saved, _ = (seen.copy() for seen in sharpening([scene], Look(), Camera(), 5, size) if seen is not None)
+    full = (640, 480)
+    # Every fourth pixel of a picture four times as wide is traced: those lie in the pixels' upper left.
+    first = next(seen.copy() for seen in sharpening([scene], Look(), Camera(), 5, full) if seen is not None)
+    off = np.abs(saved - first).max(axis=2) / (0.05 + first.max(axis=2))
+    assert np.median(off) < 0.02 and np.mean(off < 0.1) > 0.9

@@ -1,165 +1,76 @@
-"""Signed distance to the liquid, compiled. Millimetres; `s` is a scene packed by `scene.pack`.
-
-The distances are underestimates rather than exact (bent walls, lumps), which is what sphere tracing needs.
-"""
+"""Signed distance to all liquid of a scene, compiled: which of its parts a ray can meet, and how they join."""
 
 from __future__ import annotations
 
 import math
 from typing import Any
 
-import numba as nb
-
-from ondine.picture.scene import (
+from ondine.picture.forms import (
+    FAR,
+    FILLET,
+    SHEET_FILLET,
+    blob_distance,
+    column_distance,
+    crown_distance,
+    jit,
+    pool_height,
+    sheet_distance,
+    smooth_min,
+)
+from ondine.picture.layout import (
+    BEAD_RADIUS,
+    BLOB,
+    BLOB_COUNT,
     BLOBS_AT,
-    COLUMN_AT,
-    CRATER_AT,
-    CRATER_REACH,
-    CROWN_RING_AT,
+    COLUMN_BASE,
+    COLUMN_TIP,
+    COLUMN_TOP,
+    CRATER_OUT,
+    CROWN_HEIGHT,
+    CROWN_RADIUS,
+    CROWN_REACH,
+    CROWN_THICK,
+    CROWN_TOP,
+    LIP,
     MAX_BLOBS,
-    RING,
-    SHEET_RINGS_AT,
+    MAX_SHEETS,
+    MAX_SPOTS,
+    SHEET,
+    SHEET_CAP,
+    SHEET_COUNT,
+    SHEET_HEIGHT,
+    SHEET_LOW,
+    SHEET_REACH,
+    SHEET_RIM,
+    SHEET_THICK,
+    SHEET_X,
+    SHEET_Y,
     SHEETS_AT,
-    STEPS,
+    SPOT,
+    SPOT_COUNT,
+    SPOT_X,
+    SPOT_Y,
+    SPOTS_AT,
 )
 
-jit: Any = nb.njit(fastmath=True, error_model="numpy", nogil=True, cache=True)
+SOLID, POOL, SHEET_FILM, CROWN_FILM = 0, 1, 2, 2 + MAX_SHEETS
+"""What a surface belongs to: thick liquid, the pool, the film of a sheet or of a crown, each with its number added."""
 
-FAR = 1e9
-FILLET = 2.4
-"""How softly the jet and the crown grow out of the pool [mm]."""
-
-POOL, COLUMN, CROWN, BLOB, SHEET = 0, 1, 2, 3, 4
-
-
-@jit
-def smooth_min(a: float, b: float, k: float) -> float:
-    """Union of two distances with a fillet of about `k` mm."""
-    h = max(k - abs(a - b), 0.0) / k
-    return min(a, b) - h * h * k * 0.25
+COLUMN_BIT, CROWN_BIT, CRATER_BIT = 1, 1 << MAX_SPOTS, 1 << 2 * MAX_SPOTS
+SHEET_BIT = 1 << 3 * MAX_SPOTS
+BLOB_BIT = SHEET_BIT << MAX_SHEETS
+CRATERS = ((1 << MAX_SPOTS) - 1) * CRATER_BIT
+ALL_PARTS = (BLOB_BIT << MAX_BLOBS) - 1
+BIG_PARTS = BLOB_BIT - 1
 
 
 @jit
-def crater_height(s: Any, r: float) -> float:
-    """Height of the pool's surface at radius `r`: the crater's bowl and its raised lip."""
-    place = r / s[1] * (STEPS / CRATER_REACH)
-    if s[0] == 0.0 or place >= STEPS:
-        return 0.0
-    left = int(place)
-    return s[CRATER_AT + left] + (s[CRATER_AT + left + 1] - s[CRATER_AT + left]) * (place - left)
-
-
-@jit
-def ripple_slope(s: Any, r: float) -> float:
-    """Slope of the ripples at radius `r`. They are too low to need a height, but they bend the mirror."""
-    if s[2] == 0.0:
-        return 0.0
-    away = r - s[4]
-    envelope = math.exp(-(away * away) / (s[5] * s[5])) / math.sqrt(1.0 + 0.15 * r)
-    wave = 6.2831853 / s[3]
-    return -s[2] * envelope * wave * math.sin(wave * away)
-
-
-@jit
-def column_distance(s: Any, r: float, z: float) -> float:
-    """The jet and its bead."""
-    top, base = s[6], s[7]
-    d = FAR
-    if base > 0.0:
-        at = min(max(z, -6.0), top)
-        place = min(max(at / max(top, 0.1), 0.0), 0.9999) * STEPS
-        left = int(place)
-        radius = s[COLUMN_AT + left] + (s[COLUMN_AT + left + 1] - s[COLUMN_AT + left]) * (place - left)
-        dz = z - at
-        d = (math.sqrt(r * r + dz * dz) - radius) * 0.8
-    if s[10] > 0.0:
-        dz = z - s[11]
-        bead = math.sqrt(r * r + dz * dz) - s[10]
-        d = smooth_min(d, bead, 0.9) if base > 0.0 else bead
-    return d
-
-
-@jit
-def bearing(x: float, y: float) -> float:
-    """Place of a direction in the tables of RING entries around the axis, as `scene.bearings` lays them out."""
-    slant = y / (abs(x) + abs(y) + 1e-12)
-    if x < 0.0:
-        slant = 2.0 - slant if y >= 0.0 else -2.0 - slant
-    return (slant + 2.0) * (RING / 4)
-
-
-@jit
-def around(s: Any, at: int, place: float) -> float:
-    """Read the table that starts at `at` at a place of `bearing`."""
-    left = int(place)
-    share = place - left
-    return s[at + (left & (RING - 1))] * (1.0 - share) + s[at + ((left + 1) & (RING - 1))] * share
-
-
-@jit
-def crown_distance(s: Any, r: float, place: float, z: float) -> float:
-    """A flared wall with spikes, thicker along its edge."""
-    radius, flare, thick = s[12], s[14], s[15]
-    top = around(s, CROWN_RING_AT, place)
-    tooth = around(s, CROWN_RING_AT + RING, place)
-    at = min(max(z, -1.0), top)
-    share = at / max(top, 0.1)
-    wall = radius + flare * share * share
-    dz = z - at
-    edge = max(share - 0.7, 0.0) * 3.0
-    half = thick * (1.0 - 0.3 * share) + 0.38 * thick * edge * edge * (0.4 + tooth)
-    dr = r - wall
-    return (math.sqrt(dr * dr + dz * dz) - half) * 0.72
-
-
-@jit
-def wave(x: float) -> float:
-    """Within 0.06 of the cosine, from parabolas: the ripples of a sheet need no better, at each step of each ray."""
-    turn = x * (1.0 / 6.2831853)
-    arc = abs(4.0 * (turn - math.floor(turn + 0.5))) - 1.0
-    return -arc * (2.0 - abs(arc))
-
-
-@jit
-def sheet_distance(s: Any, i: int, x: float, y: float, z: float) -> float:
-    """One umbrella."""
-    o = SHEETS_AT + 10 * i
-    height, radius, droop, thick, rim = s[o], s[o + 1], s[o + 2], s[o + 3], s[o + 4]
-    px = x - s[o + 9]
-    r = math.sqrt(px * px + y * y)
-    reach = radius * 1.2 + s[o + 6] + rim
-    above, below = z - height - rim - 0.15, height - 1.45 * droop - rim - 0.15 - z
-    coarse = max(r - reach, max(above, below))
-    if coarse > 0.3:
-        return coarse
-    slope = 2.0 * droop / max(radius, 0.1)
-    steep = 0.9 / math.sqrt(1.0 + slope * slope)
-    if r < 0.97 * radius - 2.2 * rim:
-        # Well inside the rim only holes matter, and those only from near.
-        share = r / max(radius, 0.1)
-        d = abs(z - height + droop * share * share - 0.10 * wave(2.2 * r) * share) - thick
-        if s[o + 7] == 0.0 or d > 0.3:
-            return d * steep
-    place = bearing(px, y)
-    ring = SHEET_RINGS_AT + 4 * RING * i
-    edge = around(s, ring, place)
-    tooth = around(s, ring + RING, place)
-    at = min(r, edge)
-    share = at / max(radius, 0.1)
-    surface = height - droop * share * share + 0.10 * wave(2.2 * at) * share
-    lip = max(at - (edge - 2.2 * rim), 0.0) / (2.2 * rim)
-    half = thick + (rim - thick) * lip * lip * (0.55 + 0.45 * tooth)
-    if s[o + 7] > 0.0:
-        inside = around(s, ring + 3 * RING, place) - abs(share - around(s, ring + 2 * RING, place))
-        if inside > 0.0:
-            half -= 4.0 * inside
-    dr, dz = r - at, z - surface
-    return (math.sqrt(dr * dr + dz * dz) - half) * steep
-
-
-COLUMN_BIT, CROWN_BIT, SHEET_BIT, BLOB_BIT = 1, 2, 4, 32
-BIG_PARTS = 31
-ALL_PARTS = (1 << (5 + MAX_BLOBS)) - 1
+def join(d: float, dye: float, other: float, other_dye: float, fillet: float) -> tuple[float, float]:
+    """Join two liquids by a fillet: distance and dye, which runs from the one into the other."""
+    if max(d, other) > fillet + 1.0:
+        return (d, dye) if d < other else (other, other_dye)
+    share = min(max(0.5 + 0.5 * (d - other) / fillet, 0.0), 1.0)
+    return smooth_min(d, other, fillet), dye + (other_dye - dye) * share
 
 
 @jit
@@ -167,31 +78,42 @@ def parts_near(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: f
     """Which parts `among` those of a mask a bundle of rays as wide can meet, as bits: the rest need not be asked."""
     mask = 0
     flat = math.sqrt(dx * dx + dy * dy) + 1e-9
-    apart = abs(x * dy - y * dx) / flat - wide
-    passing = -(x * dx + y * dy) / (flat * flat)
-    at = z + passing * dz
     steep = abs(dz) / flat
-    if among & COLUMN_BIT and (s[7] > 0.0 or s[10] > 0.0):
-        sway = steep * (s[7] + 3.0) + 0.5 + wide
-        share = min(max((at - sway) / max(s[6], 0.1), 0.0), 1.0)
-        thin = (1.0 - share) ** 2.4
-        fillet = 3.0 if at - sway < 8.0 else 0.5
-        if apart < max(s[8] + max(s[7] - s[8], 0.0) * thin, s[10]) + fillet:
-            mask |= COLUMN_BIT
-    if among & CROWN_BIT and s[13] > 0.0:
-        reach = s[12] + s[14] * 1.6 + 3.0
-        if apart < reach and at - steep * reach < 1.9 * s[13] + 1.0 + wide:
-            mask |= CROWN_BIT
-    for i in range(int(s[19])):
-        o = SHEETS_AT + 10 * i
-        reach = s[o + 1] * 1.2 + s[o + 6] + s[o + 4] + abs(s[o + 9]) + 0.5
-        sway = steep * reach + s[o + 4] + 0.4 + wide
-        if among & (SHEET_BIT << i) and apart < reach and s[o] - 1.45 * s[o + 2] - sway < at < s[o] + sway:
+    for i in range(int(s[SPOT_COUNT])):
+        o = SPOTS_AT + SPOT * i
+        px, py = x - s[o + SPOT_X], y - s[o + SPOT_Y]
+        apart = abs(px * dy - py * dx) / flat - wide
+        at = z - (px * dx + py * dy) / (flat * flat) * dz
+        if among & (COLUMN_BIT << i) and (s[o + COLUMN_BASE] > 0.0 or s[o + BEAD_RADIUS] > 0.0):
+            base, tip = s[o + COLUMN_BASE] * 1.3, s[o + COLUMN_TIP]
+            sway = steep * (base + FILLET + 1.0) + 0.5 + wide
+            share = min(max((at - sway) / max(s[o + COLUMN_TOP], 0.1), 0.0), 1.0)
+            fillet = FILLET if at - sway < 8.0 else 0.6
+            if apart < max(tip + max(base - tip, 0.0) * (1.0 - share) ** 2.4, s[o + BEAD_RADIUS]) + fillet:
+                mask |= COLUMN_BIT << i
+        if among & (CROWN_BIT << i) and s[o + CROWN_HEIGHT] > 0.0:
+            reach = s[o + CROWN_REACH] + FILLET
+            if apart < reach and at - steep * reach < s[o + CROWN_TOP] + wide:
+                mask |= CROWN_BIT << i
+        if among & (CRATER_BIT << i) and s[o + CRATER_OUT] > 0.0:
+            reach = s[o + CRATER_OUT]
+            if apart < reach and at - steep * reach < 2.0 + wide:
+                mask |= CRATER_BIT << i
+    for i in range(int(s[SHEET_COUNT])):
+        if not among & (SHEET_BIT << i):
+            continue
+        o = SHEETS_AT + SHEET * i
+        px, py = x - s[o + SHEET_X], y - s[o + SHEET_Y]
+        at = z - (px * dx + py * dy) / (flat * flat) * dz
+        reach = s[o + SHEET_REACH] + 0.5
+        sway = steep * reach + s[o + SHEET_RIM] + s[o + SHEET_CAP] + s[o + SHEET_THICK] + 0.4 + wide
+        near = abs(px * dy - py * dx) / flat - wide < reach
+        if near and s[o + SHEET_LOW] - sway < at < s[o + SHEET_HEIGHT] + sway:
             mask |= SHEET_BIT << i
-    for i in range(int(s[18])):
+    for i in range(int(s[BLOB_COUNT])):
         if not among & (BLOB_BIT << i):
             continue
-        o = BLOBS_AT + 6 * i
+        o = BLOBS_AT + BLOB * i
         bx, by, bz = s[o] - x, s[o + 1] - y, s[o + 2] - z
         along = bx * dx + by * dy + bz * dz
         off = bx * bx + by * by + bz * bz - along * along
@@ -202,66 +124,74 @@ def parts_near(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: f
 
 
 @jit
-def objects(s: Any, x: float, y: float, z: float, r: float, mask: int) -> tuple[float, int, float]:
-    """Distance to all liquid but the pool, which part is nearest, and its share of dye; `mask` as of `parts_near`."""
-    d, part, dye = FAR, POOL, 0.0
-    if mask & COLUMN_BIT and (s[7] > 0.0 or s[10] > 0.0):
-        d, part, dye = column_distance(s, r, z), COLUMN, 0.6
-    if mask & CROWN_BIT and s[13] > 0.0:
-        # Far inside, outside and above there is no need to ask how the wall runs.
-        c = max(r - s[12] - s[14] - 2.0, z - 1.9 * s[13], s[12] - 2.0 * s[15] - r)
-        if c < 0.3:
-            c = crown_distance(s, r, bearing(x, y), z)
-        if c < d:
-            part, dye = CROWN, 0.25
-        d = smooth_min(d, c, 1.2) if max(c, d) < 3.0 else min(d, c)
-    left, o = mask // BLOB_BIT, BLOBS_AT - 6
-    while left > 0:
-        o += 6
-        left, asked = left >> 1, left & 1
-        if asked == 0:
+def spots_distance(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
+    """The jets and crowns, as `objects`."""
+    d, part, dye = FAR, SOLID, 0.0
+    for i in range(int(s[SPOT_COUNT])):
+        o = SPOTS_AT + SPOT * i
+        if not mask & ((COLUMN_BIT | CROWN_BIT) << i):
             continue
-        bx, by, bz = x - s[o], y - s[o + 1], z - s[o + 2]
-        a, b = s[o + 3], s[o + 4]
-        size = max(a, b)
-        away = bx * bx + by * by + bz * bz
-        if d + size < 0.0 or away > (d + size) * (d + size):
-            # What is nearer than this drop is known already, without a root.
-            continue
-        apart = math.sqrt(away) - size
-        if apart < 1.0:
-            k0 = math.sqrt((bx * bx + by * by) / (a * a) + bz * bz / (b * b))
-            k1 = math.sqrt((bx * bx + by * by) / (a * a * a * a) + bz * bz / (b * b * b * b))
-            apart = k0 * (k0 - 1.0) / max(k1, 1e-9)
-        if apart < d:
-            part, dye = BLOB, s[o + 5]
-        d = smooth_min(d, apart, 0.7) if max(apart, d) < 2.0 else min(d, apart)
-    for i in range(int(s[19])):
-        if not mask & (SHEET_BIT << i):
-            continue
-        c = sheet_distance(s, i, x, y, z)
-        if c < d:
-            part, dye = SHEET, 0.8
-        d = smooth_min(d, c, 0.8) if max(c, d) < 2.0 else min(d, c)
+        px, py = x - s[o + SPOT_X], y - s[o + SPOT_Y]
+        r = math.sqrt(px * px + py * py)
+        if mask & (COLUMN_BIT << i) and (s[o + COLUMN_BASE] > 0.0 or s[o + BEAD_RADIUS] > 0.0):
+            c = column_distance(s, o, r, z)
+            if c < d:
+                # A jet is the pool's water below, and ever more of what fell towards its tip.
+                d, part, dye = c, SOLID, 0.45 * min(max(z / 12.0, 0.0), 1.0)
+        if mask & (CROWN_BIT << i) and s[o + CROWN_HEIGHT] > 0.0:
+            # Far inside, outside and above there is no need to ask how the wall runs.
+            inside = s[o + CROWN_RADIUS] - 3.0 * s[o + CROWN_THICK] - 0.7 - r
+            c, film = max(r - s[o + CROWN_REACH], max(z - s[o + CROWN_TOP], inside)), False
+            if c < FILLET + 0.1:
+                c, film = crown_distance(s, o, px, py, z, r)
+            if c < d:
+                part = CROWN_FILM + i if film else SOLID
+            d, dye = join(d, dye, c, 0.25, 1.2)
     return d, part, dye
 
 
 @jit
-def with_pool(s: Any, z: float, r: float, d: float, part: int, dye: float) -> tuple[float, int, float]:
-    """Join the distance to all other liquid with the pool, by a fillet."""
-    pool = (z - crater_height(s, r)) * (0.8 if s[0] != 0.0 else 1.0)
+def objects(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
+    """Distance to all liquid but the pool, which part is nearest, and its share of dye; `mask` as of `parts_near`."""
+    d, part, dye = spots_distance(s, x, y, z, mask)
+    for i in range(int(s[SHEET_COUNT])):
+        if not mask & (SHEET_BIT << i):
+            continue
+        c, film = sheet_distance(s, SHEETS_AT + SHEET * i, x, y, z)
+        if c < d:
+            part = SHEET_FILM + i if film else SOLID
+        d, dye = join(d, dye, c, 0.8, SHEET_FILLET)
+    left, o = (mask // BLOB_BIT) & ((1 << int(s[BLOB_COUNT])) - 1), BLOBS_AT - BLOB
+    while left > 0:
+        o += BLOB
+        left, asked = left >> 1, left & 1
+        if asked == 0:
+            continue
+        c = blob_distance(s, o, x, y, z, d)
+        if c < d:
+            part = SOLID
+        d, dye = join(d, dye, c, s[o + 5], 0.7)
+    return d, part, dye
+
+
+@jit
+def with_pool(
+    s: Any, x: float, y: float, z: float, d: float, part: int, dye: float, mask: int
+) -> tuple[float, int, float]:
+    """Join the distance to all other liquid with the pool."""
+    cratered = s[LIP] > 0.0 and mask & CRATERS
+    pool = (z - pool_height(s, x, y, (mask & CRATERS) // CRATER_BIT)) * 0.8 if cratered else z
     if pool < d:
-        part, dye = POOL, 0.0
-    d = smooth_min(d, pool, FILLET) if max(pool, d) < FILLET + 1.0 else min(d, pool)
+        part = POOL
+    d, dye = join(d, dye, pool, 0.0, FILLET)
     return d, part, dye
 
 
 @jit
 def liquid(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
     """Distance to all liquid, pool and fillets included, which part is nearest, and how much dye it holds."""
-    r = math.sqrt(x * x + y * y)
-    d, part, dye = objects(s, x, y, z, r, mask)
-    return with_pool(s, z, r, d, part, dye)
+    d, part, dye = objects(s, x, y, z, mask)
+    return with_pool(s, x, y, z, d, part, dye, mask)
 
 
 @jit

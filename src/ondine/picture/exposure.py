@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.setup import Camera
-from ondine.picture.film import render
+from ondine.picture.film import develop
 from ondine.picture.look import Look
-from ondine.picture.scene import Scene, pack
+from ondine.picture.pack import pack
+from ondine.picture.scene import Scene
 
 LONG_SIDE_PX = 1200
 
@@ -25,19 +28,25 @@ def picture_size(camera: Camera) -> tuple[int, int]:
     return 2 * round(wide * scale / 2), 2 * round(tall * scale / 2)
 
 
-def trace(
-    scenes: list[Scene],
-    look: Look,
-    camera: Camera,
-    seed: int,
-    size: tuple[int, int] | None = None,
-    strip_px: int | None = None,
-) -> NDArray[np.float32]:
-    """Ray-trace equally bright instants of one flash to linear RGB, shape (height, width, 3).
+EDGE_RAYS = 4
+"""So many more rays has a pixel on an edge of a finished picture."""
 
-    strip_px : trace only so wide a strip about the axis, or a wider picture than the camera's, even [pixels].
-    """
-    width, height = size or picture_size(camera)
+
+def trace(
+    scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int] | None = None
+) -> NDArray[np.float32]:
+    """Ray-trace equally bright instants of one flash to linear RGB, shape (height, width, 3)."""
+    for seen in sharpening(scenes, look, camera, seed, size or picture_size(camera)):
+        if seen is not None:
+            image = seen
+    return image
+
+
+def sharpening(
+    scenes: list[Scene], look: Look, camera: Camera, seed: int, size: tuple[int, int], rays: int = EDGE_RAYS
+) -> Iterator[NDArray[np.float32] | None]:
+    """Ray-trace as `trace`, and look at the picture while it sharpens: see `film.develop`."""
+    width, height = size
     frame_mm = camera.frame_width_m * 1e3
     distance = camera.focal_length_m * 1e3 * (1 + 1 / camera.magnification)
     aim = frame_mm * height / width * (0.5 - camera.water_line_share)
@@ -45,15 +54,17 @@ def trace(
     # The camera looks from its height at the middle of its frame.
     tilt = math.atan2(camera.height_m * 1e3 - aim, distance)
     geometry = (distance, math.sin(tilt), math.cos(tilt), aim, lens)
-    rng = np.random.default_rng([seed, 3])
-    jitter = rng.random((20011, 5))
+    packed = np.array([pack(scene) for scene in scenes])
+    return develop(packed, look.packed(), geometry, width, height, frame_mm / width, _jitter(seed), rays)
+
+
+@lru_cache(maxsize=2)
+def _jitter(seed: int) -> NDArray[np.float64]:
+    """Random places on a pixel, on the lens and in time, shape (m, 5)."""
+    jitter = np.random.default_rng([seed, 3]).random((20011, 5))
     angle, out = 2 * np.pi * jitter[:, 2], np.sqrt(jitter[:, 3])
     jitter[:, 2], jitter[:, 3] = out * np.cos(angle), out * np.sin(angle)
-    packed = np.array([pack(scene) for scene in scenes])
-    image: NDArray[np.float32] = render(
-        packed, look.packed(), geometry, strip_px or width, height, frame_mm / width, jitter
-    )
-    return image
+    return jitter
 
 
 def expose(radiance: NDArray[np.float32], camera: Camera, room_lux: float, seed: int) -> NDArray[np.uint8]:

@@ -1,23 +1,33 @@
-"""Which rays make a picture, compiled: one for each pixel, fewer where it is smooth, more where it is rough."""
+"""Which rays make a picture, compiled: few where it is smooth, more where it is rough, from coarse to fine."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ondine.picture.distance import jit, parts_near
-from ondine.picture.tracer import approach, radiance, span
+from ondine.picture.forms import jit
+from ondine.picture.layout import REACH
+from ondine.picture.tracer import approach, radiance
 
-TILE = 8
+TILE = 16
 """Pixels along a side of the tiles whose rays share their way through the air."""
 
-SMOOTH = 0.08
+COARSE = 4
+"""The first look at a picture has each so-many-th pixel of each row and column."""
+
+SMOOTH = 0.06
 """Where the neighbours of a pixel differ by less than this share, it is their mean."""
 
-ROUGH = 0.5
+ROUGH = 0.4
 """Contrast with the neighbours that counts as an edge."""
+
+BANDS = 4
+"""A picture is made in so many bands: between them it can be given up."""
 
 
 class Sight(NamedTuple):
@@ -64,10 +74,8 @@ def shoot(
     v = (image.shape[0] / 2 - row) * sight.pitch
     x, y, z, dx, dy, dz = camera_ray(sight.geometry, u, v, lx, ly)
     k = int(when * sight.scenes.shape[0])
-    clear, among = (
-        sight.clear[int(row) // TILE, int(col) // TILE, k],
-        sight.among[int(row) // TILE, int(col) // TILE, k],
-    )
+    tile_row, tile_col = int(row) // TILE, int(col) // TILE
+    clear, among = sight.clear[tile_row, tile_col, k], sight.among[tile_row, tile_col, k]
     return radiance(sight.scenes[k], sight.look, x, y, z, dx, dy, dz, clear, among, out, work)
 
 
@@ -83,115 +91,121 @@ def approach_all(scenes: Any, geometry: Any, width: int, height: int, pitch: flo
             for k in range(times):
                 s = scenes[k]
                 # Half a tile's diagonal, and what the lens spreads before and behind the sharp plane.
-                wide = 0.87 * TILE * pitch + geometry[4] * s[21] / geometry[0]
+                wide = 0.87 * TILE * pitch + geometry[4] * s[REACH] / geometry[0]
                 clear[row, col, k], among[row, col, k] = approach(s, x, y, z, dx, dy, dz, wide)
     return clear, among
 
 
 @jit
-def meets(sight: Any, image: Any, row: float, col: float, k: int) -> bool:
-    """Whether a camera ray comes near any liquid at an instant on its own way, before any mirror."""
-    s, among = sight.scenes[k], sight.among[int(row) // TILE, int(col) // TILE, k]
-    if among == 0 and s[0] == 0.0:
-        return False
-    u = (col - image.shape[1] / 2) * sight.pitch
-    v = (image.shape[0] / 2 - row) * sight.pitch
-    x, y, z, dx, dy, dz = camera_ray(sight.geometry, u, v, 0.0, 0.0)
-    near, far = span(s, x, y, z, dx, dy, dz, 0.0)
-    return far > near and (s[0] != 0.0 or parts_near(s, x, y, z, dx, dy, dz, among, 0.0) != 0)
+def take(image: Any, near: Any, sight: Any, row: int, col: int, out: Any, work: Any) -> None:
+    """Give a pixel a ray of its own, through the middle of the lens."""
+    at = (row * 7919 + col * 131) % sight.jitter.shape[0]
+    near[row, col] = shoot(sight, image, row + 0.5, col + 0.5, sight.jitter[at, 4], 0.0, 0.0, out, work)
+    for c in range(3):
+        image[row, col, c] = out[c]
 
 
 @jit
-def expose_half(image: Any, sight: Any) -> Any:
-    """Give every second pixel its ray, as on a chequerboard; a block with only sheet and open pool has one for all.
+def sketch(image: Any, near: Any, sight: Any, first: int, last: int) -> None:
+    """Give every COARSE-th pixel of some rows its ray; `near` notes which came near any liquid."""
+    out, work = np.zeros(3), np.zeros(3)
+    for row in range(first, last, COARSE):
+        for col in range(0, image.shape[1], COARSE):
+            take(image, near, sight, row, col, out, work)
 
-    Returns which blocks of two by two pixels hold more than that, shape (height / 2, width / 2).
+
+@jit
+def fill(image: Any, near: Any, sight: Any, step: int, first: int, last: int) -> None:
+    """Set the pixels of some rows halfway between those of a grid twice as coarse as `step`.
+
+    Where those around it are alike it is their mean, else it has a ray; near liquid it takes single pixels for that.
     """
-    height, width, last = image.shape[0], image.shape[1], sight.scenes.shape[0] - 1
+    height, width, wide = image.shape[0], image.shape[1], 2 * step
     out, work = np.zeros(3), np.zeros(3)
-    rich = np.zeros((height // 2, width // 2), dtype=np.bool_)
-    at = 0
-    for row in range(0, height, 2):
-        for col in range(0, width, 2):
-            # First and last instant: what moves while the flash burns is near the ray at one of them.
-            near = meets(sight, image, row + 1, col + 1, 0) or meets(sight, image, row + 1, col + 1, last)
-            if not near:
-                at = (at + 1) % sight.jitter.shape[0]
-                near = shoot(sight, image, row + 1, col + 1, sight.jitter[at, 4], 0.0, 0.0, out, work)
-            rich[row // 2, col // 2] = near
-            for i in range(0, 4, 3 if near else 1):
-                r, q = row + i // 2, col + i % 2
-                if near:
-                    at = (at + 1) % sight.jitter.shape[0]
-                    shoot(sight, image, r + 0.5, q + 0.5, sight.jitter[at, 4], 0.0, 0.0, out, work)
-                for c in range(3):
-                    image[r, q, c] = out[c]
-    return rich
-
-
-@jit
-def expose_rest(image: Any, sight: Any, rich: Any) -> None:
-    """Give the other pixels of the rich blocks their ray where their neighbours differ, else their neighbours' mean."""
-    height, width = image.shape[0], image.shape[1]
-    out, work = np.zeros(3), np.zeros(3)
-    at = 0
-    for row in range(height):
-        for col in range(1 - row % 2, width, 2):
-            if not rich[row // 2, col // 2]:
+    for row in range(first, last, step):
+        down = row % wide
+        for col in range(0 if down else step, width, step if down else wide):
+            across = col % wide
+            if row + down >= height or col + across >= width:
+                take(image, near, sight, row, col, out, work)
                 continue
-            inside = 0 < row < height - 1 and 0 < col < width - 1
-            if not (inside and agree(image, row, col, out)):
-                at = (at + 1) % sight.jitter.shape[0]
-                shoot(sight, image, row + 0.5, col + 0.5, sight.jitter[at, 4], 0.0, 0.0, out, work)
+            up, low, left, right = row - down, row + down, col - across, col + across
+            touched = near[up, left] or near[up, right] or near[low, left] or near[low, right]
+            if (touched and step > 1) or not agree(image, up, low, left, right, out):
+                take(image, near, sight, row, col, out, work)
+                continue
+            near[row, col] = touched
             for c in range(3):
                 image[row, col, c] = out[c]
 
 
 @jit
-def agree(image: Any, row: int, col: int, out: Any) -> bool:
-    """Whether the four neighbours of a pixel differ by no more than SMOOTH; their mean into out[0:3]."""
+def agree(image: Any, up: int, low: int, left: int, right: int, out: Any) -> bool:
+    """Whether the corners of a rectangle of pixels differ by no more than SMOOTH; their mean into out[0:3]."""
     for c in range(3):
-        up, down = image[row - 1, col, c], image[row + 1, col, c]
-        left, right = image[row, col - 1, c], image[row, col + 1, c]
-        out[c] = 0.25 * (up + down + left + right)
-        if max(up, down, left, right) - min(up, down, left, right) > SMOOTH * (0.05 + out[c]):
+        one, two, three, four = image[up, left, c], image[up, right, c], image[low, left, c], image[low, right, c]
+        out[c] = 0.25 * (one + two + three + four)
+        if max(one, two, three, four) - min(one, two, three, four) > SMOOTH * (0.05 + out[c]):
             return False
     return True
 
 
 @jit
-def refine(image: Any, sight: Any) -> None:
-    """Two more rays through the whole lens for each pixel that differs much from its neighbours."""
+def refine(image: Any, first_look: Any, sight: Any, rays: int, first: int, last: int) -> None:
+    """More rays, through the whole lens and flash, for each pixel of some rows that differs from those around."""
     height, width = image.shape[0], image.shape[1]
     out, work = np.zeros(3), np.zeros(3)
-    first = image.copy()
-    at = 0
-    for row in range(1, height - 1):
+    for row in range(max(first, 1), min(last, height - 1)):
+        at = row * 7919
         for col in range(1, width - 1):
             contrast = 0.0
             for c in range(3):
-                here = first[row, col, c]
-                across = abs(here - first[row, col + 1, c]) + abs(here - first[row, col - 1, c])
-                along = abs(here - first[row + 1, col, c]) + abs(here - first[row - 1, col, c])
+                here = first_look[row, col, c]
+                across = abs(here - first_look[row, col + 1, c]) + abs(here - first_look[row, col - 1, c])
+                along = abs(here - first_look[row + 1, col, c]) + abs(here - first_look[row - 1, col, c])
                 contrast = max(contrast, (across + along) / (0.1 + here))
             if contrast < ROUGH:
                 continue
-            for _ in range(2):
+            for c in range(3):
+                image[row, col, c] = min(image[row, col, c], 4.0)
+            for _ in range(rays):
                 at = (at + 1) % sight.jitter.shape[0]
                 j = sight.jitter[at]
                 shoot(sight, image, row + j[1], col + j[0], j[4], j[2], j[3], out, work)
                 for c in range(3):
                     image[row, col, c] += min(out[c], 4.0)
             for c in range(3):
-                image[row, col, c] /= 3.0
+                image[row, col, c] /= rays + 1.0
 
 
-@jit
-def render(scenes: Any, look: Any, geometry: Any, width: int, height: int, pitch: float, jitter: Any) -> Any:
-    """Render linear RGB of shape (height, width, 3), both even; the rest as in `Sight`."""
-    image = np.zeros((height, width, 3), dtype=np.float32)
+def develop(
+    scenes: Any, look: Any, geometry: Any, width: int, height: int, pitch: float, jitter: Any, rays: int
+) -> Iterator[NDArray[np.float32] | None]:
+    """Make a picture in linear RGB, from coarse to fine; the arguments as in `Sight`.
+
+    rays : how many more rays a pixel of an edge gets.
+
+    Yields None between bands, and a look at the picture after each level: every fourth pixel, every second, all, and
+    at last all of shape (height, width, 3) with their edges smooth, blurred by motion and lens.
+    """
+    image, near = np.zeros((height, width, 3), dtype=np.float32), np.zeros((height, width), dtype=np.bool_)
     clear, among = approach_all(scenes, geometry, width, height, pitch)
     sight = Sight(scenes, look, geometry, pitch, jitter, clear, among)
-    expose_rest(image, sight, expose_half(image, sight))
-    refine(image, sight)
-    return image
+    edges = [COARSE * round(height * band / BANDS / COARSE) for band in range(BANDS)] + [height]
+    bands = list(pairwise(edges))
+    for band in bands:
+        sketch(image, near, sight, *band)
+        yield None
+    yield image[::COARSE, ::COARSE]
+    step = COARSE // 2
+    while step:
+        for band in bands:
+            fill(image, near, sight, step, *band)
+            yield None
+        yield image[::step, ::step]
+        step //= 2
+    first_look = image.copy()
+    for band in bands:
+        refine(image, first_look, sight, rays, *band)
+        yield None
+    yield image

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +25,8 @@ class Look:
     """What the liquid stands in: colours of sheet, pool and dye, and the strength of the side light.
 
     `low`, `high`: sheet colours at its foot and head; `glow`: colour of its lit middle; `pool`: colour of the
-    water; `dye`, `pool_dye`: absorbance per mm of the falling liquid and of the pool.
+    water; `dye`, `pool_dye`: absorbance per mm of the falling liquid and of the pool; `cloud`: share of the light that
+    clouded falling liquid scatters, in `cloud_tint`.
     """
 
     low: tuple[float, float, float] = (0.02, 0.20, 0.20)
@@ -35,26 +36,27 @@ class Look:
     dye: tuple[float, float, float] = (0.01, 0.50, 0.22)
     pool_dye: tuple[float, float, float] = (0.09, 0.02, 0.06)
     side_light: float = 5.0
+    cloud: float = 0.0
+    cloud_tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
 
     def under(self, lamps: Lamps) -> Look:
         """Return the look as it is under other lamps than the season's: brighter or darker, warmer or bluer."""
         back = tuple(lamps.behind * gain for gain in lamps.gains)
         # What falls from the side lights pool and splash, hardly the sheet; light in the bowl wells up through it.
         pool = lamps.behind * 0.6 + lamps.side * 0.25 + lamps.bowl * 1.2
-        return Look(
+        return replace(
+            self,
             low=_times(self.low, back),
             high=_times(self.high, back),
             glow=_times(self.glow, back),
             pool=_times(self.pool, tuple(pool * gain / 0.85 for gain in lamps.gains)),
-            dye=self.dye,
-            pool_dye=self.pool_dye,
             side_light=self.side_light * lamps.side,
         )
 
     def packed(self) -> Floats:
-        """Return the colours as the tracer reads them, shape (19,)."""
+        """Return the colours as the tracer reads them, shape (23,)."""
         colours = (self.low, self.high, self.glow, self.pool, self.dye, self.pool_dye)
-        return np.array([c for colour in colours for c in colour] + [self.side_light])
+        return np.array([c for colour in colours for c in colour] + [self.side_light, self.cloud, *self.cloud_tint])
 
 
 def _times(colour: tuple[float, float, float], gains: tuple[float, ...]) -> tuple[float, float, float]:

@@ -1,6 +1,6 @@
-"""Light through liquid, compiled: two refractions and one reflection by Snell and Fresnel, tint by Beer-Lambert.
+"""Light through liquid, compiled: refraction and reflection by Snell and Fresnel, tint by Beer-Lambert.
 
-Radiance is relative: 1 is the background sheet where it is lit fully.
+A ray goes straight through thin films, bends at the walls of thick liquid, and is followed one mirror or lens far.
 """
 
 from __future__ import annotations
@@ -11,20 +11,35 @@ from typing import Any
 from ondine.picture.distance import (
     ALL_PARTS,
     BIG_PARTS,
-    CROWN_BIT,
-    FILLET,
+    COLUMN_BIT,
+    CRATER_BIT,
+    CRATERS,
+    CROWN_FILM,
     POOL,
-    crater_height,
-    jit,
+    SHEET_FILM,
     liquid,
     normal,
     objects,
     parts_near,
-    ripple_slope,
     with_pool,
 )
+from ondine.picture.forms import FILLET, jit, pool_height, ripple_slope
+from ondine.picture.layout import (
+    CROWN_THICK,
+    LIP,
+    MAX_SPOTS,
+    MIDDLE_X,
+    MIDDLE_Y,
+    REACH,
+    SHEET,
+    SHEET_THICK,
+    SHEETS_AT,
+    SPOT,
+    SPOTS_AT,
+    TOP,
+)
+from ondine.picture.room import BASIN_MM, WATER_INDEX, fresnel, pool_light, scattered, soft, surroundings
 
-WATER_INDEX = 1.333
 TOUCH_MM = 0.008
 """A ray this close has arrived. Much coarser, and the way into thin walls shows as contour lines."""
 
@@ -32,116 +47,73 @@ MIRRORED_TOUCH_MM = 0.04
 """A mirrored ray is not followed into the walls that it meets."""
 
 ENTRY_MM = 0.04
-"""How far behind the surface a ray that enters begins: safely inside, well short of a sheet's other face."""
+"""How far behind the surface a ray that enters begins: safely inside, well short of a film's other face."""
 
-BASIN_MM = 118.0
-SHEET_AT_MM = 330.0
-"""Distance of the background sheet behind the axis."""
+LEFT_MM = 0.6
+"""So far from where it was turned a ray meets nothing."""
 
+RIPPLED = 0.004
+"""Slope of ripples that are seen."""
 
-@jit
-def fresnel(cosine: float, n1: float, n2: float) -> float:
-    """Unpolarised reflectance at an interface from index n1 to n2."""
-    sine2 = (n1 / n2) ** 2 * (1.0 - cosine * cosine)
-    if sine2 >= 1.0:
-        return 1.0
-    ct = math.sqrt(1.0 - sine2)
-    rs = (n1 * cosine - n2 * ct) / (n1 * cosine + n2 * ct)
-    rp = (n1 * ct - n2 * cosine) / (n1 * ct + n2 * cosine)
-    return 0.5 * (rs * rs + rp * rp)
+FILMS = 6
+"""A ray goes through so many films; what lies behind more of them adds nothing to see."""
 
+GRAZING = 0.12
+"""Least cosine that a film is crossed at: it bends, so that no ray stays in it for long."""
 
-@jit
-def soft(a: float, b: float, x: float) -> float:
-    """Smooth step from 0 at a to 1 at b."""
-    t = min(max((x - a) / (b - a), 0.0), 1.0)
-    return t * t * (3.0 - 2.0 * t)
-
-
-@jit
-def surroundings(look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> None:
-    """Radiance that arrives from the room along a ray, into out[0:3]."""
-    rim = 0.0
-    if dz < -1e-4:
-        t = -z / dz
-        px, py = x + t * dx, y + t * dy
-        edge = math.sqrt(px * px + py * py)
-        if edge < BASIN_MM:
-            # Seen from above the rest level: the pool's own colour, brighter where the sheet shines in.
-            glance = fresnel(min(-dz, 1.0), 1.0, WATER_INDEX)
-            lit = 0.55 + 0.45 * math.exp(-((px * px) / 6000.0))
-            for c in range(3):
-                out[c] = look[9 + c] * lit * (1.0 - glance) + glance * (0.35 * look[6 + c] + 0.3 * look[c])
-            return
-        rim = math.exp(-(((edge - BASIN_MM - 6.0) / 5.0) ** 2))
-        if dy < 0.05 or rim > 0.02:
-            for c in range(3):
-                out[c] = 0.04 + rim * (0.25 + 0.35 * look[6 + c])
-            if dy < 0.05:
-                return
-    if dy > 0.05:
-        t = (SHEET_AT_MM - y) / dy
-        px, pz = x + t * dx, z + t * dz
-        rise = soft(-40.0, 170.0, pz)
-        centre = math.exp(-(px * px / 6500.0 + (pz - 55.0) * (pz - 55.0) / 4200.0))
-        fall = 1.0 - soft(260.0, 420.0, abs(px)) * 0.93
-        top = 1.0 - soft(330.0, 520.0, pz) * 0.93
-        for c in range(3):
-            base = look[c] + (look[3 + c] - look[c]) * rise
-            out[c] = (base + (look[6 + c] - base) * centre) * fall * top
-            if rim > 0.0:
-                out[c] += (0.25 + 0.35 * look[6 + c] - out[c]) * rim
-    else:
-        for c in range(3):
-            out[c] = 0.05 + 0.10 * look[9 + c] + 0.04 * look[6 + c]
-    # Two soft boxes: a tall strip at the left, a smaller one high at the right.
-    strip = soft(0.80, 0.92, -dx) * soft(-0.02, 0.06, dz) * (1.0 - soft(0.42, 0.52, dz))
-    bank = soft(0.955, 0.975, 0.62 * dx + 0.15 * dy + 0.77 * dz)
-    light = look[18] * (strip + 0.6 * bank)
-    out[0] += light
-    out[1] += light * 0.98
-    out[2] += light * 0.95
+COLUMNS = ((1 << MAX_SPOTS) - 1) * COLUMN_BIT
 
 
 @jit
 def march(
-    s: Any,
-    x: float,
-    y: float,
-    z: float,
-    dx: float,
-    dy: float,
-    dz: float,
-    near: float,
-    far: float,
-    mask: int,
-    touch: float,
-) -> tuple[float, int, float]:
-    """Walk a ray through air until it comes as close to liquid as `touch`: distance (or -1), part, dye."""
+    s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, near: float, far: float, mask: int
+) -> tuple[float, int, float]:  # fmt: skip
+    """Walk a ray through air until it comes as close to liquid as TOUCH_MM: distance (or -1), part, dye."""
     t = near
-    part, dye = 0, 0.0
-    lip = 0.14 * abs(s[0])
-    for _ in range(140):
+    part, dye = POOL, 0.0
+    craters = (mask & CRATERS) // CRATER_BIT if s[LIP] > 0.0 else 0
+    lip = s[LIP] * 1.05 if craters else 0.0
+    for _ in range(160):
         px, py, pz = x + t * dx, y + t * dy, z + t * dz
-        r = math.sqrt(px * px + py * py)
-        d, part, dye = objects(s, px, py, pz, r, mask)
+        d, part, dye = objects(s, px, py, pz, mask)
         pool = 1e9
         if d > FILLET or pz > FILLET + lip:
             # Clear of every fillet the pool is met where the ray's own slope takes it, not by small steps.
             if pz > lip:
                 pool = (pz - lip) / max(-dz, 1e-6)
-            elif s[0] != 0.0:
-                pool = (pz - crater_height(s, r)) * 0.8
+            elif craters:
+                pool = (pz - pool_height(s, px, py, craters)) * 0.8
             else:
                 pool = 0.0
         else:
-            d, part, dye = with_pool(s, pz, r, d, part, dye)
-        if pool < touch and pz <= lip + touch and (s[0] == 0.0 or pz - crater_height(s, r) < touch):
+            d, part, dye = with_pool(s, px, py, pz, d, part, dye, mask)
+        if (
+            pool < TOUCH_MM
+            and pz <= lip + TOUCH_MM
+            and (not craters or pz - pool_height(s, px, py, craters) < TOUCH_MM)
+        ):
             return t, POOL, 0.0
-        if d < touch:
+        if d < TOUCH_MM:
             return t, part, dye
-        t += max(min(d, pool), touch)
+        t += max(min(d, pool), TOUCH_MM)
         if t > far:
+            break
+    return -1.0, part, dye
+
+
+@jit
+def march_aside(
+    s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, near: float, far: float, mask: int
+) -> tuple[float, int, float]:
+    """Walk a turned ray to liquid over the water, as `march`: it rose from the pool and does not meet it again."""
+    t = near
+    part, dye = POOL, 0.0
+    for _ in range(80):
+        d, part, dye = objects(s, x + t * dx, y + t * dy, z + t * dz, mask)
+        if d < MIRRORED_TOUCH_MM:
+            return t, part, dye
+        t += d
+        if t > far or z + t * dz < -0.5:
             break
     return -1.0, part, dye
 
@@ -149,15 +121,16 @@ def march(
 @jit
 def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, wide: float) -> tuple[float, float]:
     """Where a bundle of rays is inside the cylinder that holds all splash liquid: near and far, or far < near."""
+    px, py = x - s[MIDDLE_X], y - s[MIDDLE_Y]
     a = dx * dx + dy * dy
-    b = x * dx + y * dy
-    c = x * x + y * y - (s[21] + wide) * (s[21] + wide)
+    b = px * dx + py * dy
+    c = px * px + py * py - (s[REACH] + wide) * (s[REACH] + wide)
     disc = b * b - a * c
     if disc < 0.0 or a < 1e-12:
         return 0.0, -1.0
     root = math.sqrt(disc)
     near, far = (-b - root) / a, (-b + root) / a
-    top, foot = s[20] + wide, -s[0] * 1.3 - 4.0 - wide
+    top, foot = s[TOP] + wide, -s[LIP] * 20.0 - 4.0 - wide
     if abs(dz) > 1e-9:
         t1, t2 = (top - z) / dz, (foot - z) / dz
         near, far = max(near, min(t1, t2)), min(far, max(t1, t2))
@@ -167,140 +140,151 @@ def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, 
 
 
 @jit
-def reflected(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> bool:
-    """Radiance along a reflected ray: liquid it meets is taken as a tinted lens, not followed further.
+def film_path(s: Any, part: int, cosine: float) -> float:
+    """How far a ray runs in the film that it crosses."""
+    if part >= CROWN_FILM:
+        half = s[SPOTS_AT + SPOT * (part - CROWN_FILM) + CROWN_THICK]
+    else:
+        half = s[SHEETS_AT + SHEET * (part - SHEET_FILM) + SHEET_THICK]
+    return 2.0 * half / max(cosine, GRAZING)
+
+
+@jit
+def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> bool:
+    """Radiance along a ray that a mirror or a lens has turned: thick liquid it meets is taken as a tinted lens.
 
     Returns whether it came near any liquid.
     """
     near, far = span(s, x, y, z, dx, dy, dz, 0.0)
-    t = -1.0
-    dye = 0.0
-    part = 0
     mask = parts_near(s, x, y, z, dx, dy, dz, ALL_PARTS, 0.0) if far > near else 0
-    if mask != 0:
-        t, part, dye = march(s, x, y, z, dx, dy, dz, near, far, mask, MIRRORED_TOUCH_MM)
-    if t < 0.0:
+    if mask & ~CRATERS == 0:
         surroundings(look, x, y, z, dx, dy, dz, out)
-        return mask != 0
-    hx, hy, hz = x + t * dx, y + t * dy, z + t * dz
-    nx, ny, nz = normal(s, hx, hy, hz, mask)
-    if part == POOL:
-        surroundings(look, hx, hy, 0.01, dx, dy, -0.5, out)
-        return True
-    # A strong lens turns the picture behind it upside down: bend towards the normal's opposite.
-    bx, by, bz = dx - 0.9 * nx, dy - 0.9 * ny, dz - 0.9 * nz
-    length = math.sqrt(bx * bx + by * by + bz * bz) + 1e-9
-    surroundings(look, hx, hy, max(hz, 0.01), bx / length, by / length, bz / length, out)
-    for c in range(3):
-        out[c] *= math.exp(-3.0 * (dye * look[12 + c] + (1.0 - dye) * look[15 + c]))
+        return False
+    clear = 1.0
+    tint0, tint1, tint2 = 0.0, 0.0, 0.0
+    # What it has just left is not what it meets.
+    near = max(near, LEFT_MM)
+    for _ in range(2):
+        t, part, dye = march_aside(s, x, y, z, dx, dy, dz, near, far, mask)
+        if t < 0.0:
+            surroundings(look, x, y, max(z, 0.01), dx, dy, dz, out)
+            break
+        hx, hy, hz = x + t * dx, y + t * dy, z + t * dz
+        nx, ny, nz = normal(s, hx, hy, hz, mask)
+        cosine = abs(dx * nx + dy * ny + dz * nz)
+        if part >= SHEET_FILM:
+            path = film_path(s, part, cosine)
+            near = t + path + 0.4
+            clear *= 1.0 - fresnel(cosine, 1.0, WATER_INDEX)
+            tint0 += path * (dye * look[12] + (1.0 - dye) * look[15])
+            tint1 += path * (dye * look[13] + (1.0 - dye) * look[16])
+            tint2 += path * (dye * look[14] + (1.0 - dye) * look[17])
+            surroundings(look, hx, hy, max(hz, 0.01), dx, dy, dz, out)
+            continue
+        # A strong lens turns the picture behind it upside down: bend towards the normal's opposite.
+        bx, by, bz = dx - 0.9 * nx, dy - 0.9 * ny, dz - 0.9 * nz
+        length = math.sqrt(bx * bx + by * by + bz * bz) + 1e-9
+        surroundings(look, hx, hy, max(hz, 0.01), bx / length, by / length, bz / length, out)
+        for c in range(3):
+            out[c] *= math.exp(-3.0 * (dye * look[12 + c] + (1.0 - dye) * look[15 + c]))
+        break
+    out[0] *= clear * math.exp(-tint0)
+    out[1] *= clear * math.exp(-tint1)
+    out[2] *= clear * math.exp(-tint2)
     return True
 
 
 @jit
 def through(
-    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, dye: float, mask: int, out: Any
-) -> None:
+    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, dye: float, mask: int, out: Any,
+    work: Any,
+) -> None:  # fmt: skip
     """Radiance along a ray that has entered liquid at a point: on to the far wall, out, and into the room."""
-    path = 0.0
     px, py, pz = x + ENTRY_MM * dx, y + ENTRY_MM * dy, z + ENTRY_MM * dz
-    for bounce in range(2):
-        t = 0.0
-        for _ in range(60):
-            d = liquid(s, px + t * dx, py + t * dy, pz + t * dz, mask)[0]
-            if d > -0.004:
-                break
-            t += max(-d * 1.3, 0.04)
-            if t > 60.0:
-                break
-        path += t
-        px, py, pz = px + t * dx, py + t * dy, pz + t * dz
-        if pz < -0.8 or t > 60.0:
-            # Down into the pool: what is left of the light takes the pool's colour.
-            for c in range(3):
-                out[c] = look[9 + c] * 1.3 + 0.06 * look[6 + c]
-            path = min(path, 3.0)
+    path = 0.0
+    for _ in range(60):
+        d = liquid(s, px + path * dx, py + path * dy, pz + path * dz, mask)[0]
+        if d > -0.004:
             break
+        path += max(-d * 1.3, 0.04)
+        if path > 60.0:
+            break
+    px, py, pz = px + path * dx, py + path * dy, pz + path * dz
+    deep = soft(0.0, 0.8, -dz)
+    if pz < -1.5 or path > 60.0:
+        # Down into the pool: what is left of the light takes the pool's colour.
+        for c in range(3):
+            out[c] = pool_light(look, px, deep, c)
+        path = min(path, 5.0)
+    else:
         nx, ny, nz = normal(s, px, py, pz, mask)
-        cosine = dx * nx + dy * ny + dz * nz
+        cosine = max(dx * nx + dy * ny + dz * nz, 0.001)
+        # What the far wall throws back is followed no further than to the room: it leaves by some other wall.
+        back = fresnel(cosine, WATER_INDEX, 1.0)
+        surroundings(look, px, py, max(pz, 0.01), dx - 2.0 * cosine * nx, dy - 2.0 * cosine * ny, abs(dz), work)
         k = 1.0 - WATER_INDEX * WATER_INDEX * (1.0 - cosine * cosine)
-        if k < 0.0 and bounce == 0:
-            dx, dy, dz = dx - 2.0 * cosine * nx, dy - 2.0 * cosine * ny, dz - 2.0 * cosine * nz
-            px, py, pz = px + 0.03 * dx, py + 0.03 * dy, pz + 0.03 * dz
-            continue
-        if k < 0.0:
-            # Light caught inside for good: it ends as a glow of the pool and the sheet.
-            for c in range(3):
-                out[c] = 0.5 * look[9 + c] + 0.12 * look[6 + c]
-            break
-        if k >= 0.0:
+        if k > 0.0:
             f = math.sqrt(k) - WATER_INDEX * cosine
-            dx, dy, dz = WATER_INDEX * dx + f * nx, WATER_INDEX * dy + f * ny, WATER_INDEX * dz + f * nz
-        surroundings(look, px, py, max(pz, 0.01), dx, dy, dz, out)
-        break
+            ex, ey, ez = WATER_INDEX * dx + f * nx, WATER_INDEX * dy + f * ny, WATER_INDEX * dz + f * nz
+            aside(s, look, px + 0.06 * nx, py + 0.06 * ny, max(pz + 0.06 * nz, 0.01), ex, ey, ez, out)
+        # Near the water the far wall and the pool run into each other.
+        wet = 1.0 - soft(0.5, 14.0, pz) if mask & COLUMNS else 1.0 - soft(-1.5, 1.5, pz)
+        for c in range(3):
+            inside = 0.4 * min(work[c], 1.0) + 0.25 * look[6 + c]
+            seen = back * inside + (1.0 - back) * out[c] if k > 0.0 else inside
+            out[c] = seen + (pool_light(look, px, deep, c) - seen) * wet
     for c in range(3):
         out[c] *= math.exp(-path * (dye * look[12 + c] + (1.0 - dye) * look[15 + c]))
 
 
 @jit
-def surface(
-    s: Any,
-    look: Any,
-    x: float,
-    y: float,
-    z: float,
-    dx: float,
-    dy: float,
-    dz: float,
-    part: int,
-    dye: float,
-    mask: int,
-    out: Any,
-    work: Any,
-) -> bool:
-    """Radiance leaving a point of the liquid's surface back along the ray (dx, dy, dz).
+def solid(
+    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, part: int, dye: float, mask: int,
+    out: Any, work: Any,
+) -> bool:  # fmt: skip
+    """Radiance leaving a point of the surface of thick liquid, or of the pool, back along the ray (dx, dy, dz).
 
     Returns whether any liquid but the open pool had a part in it.
     """
-    if (
-        part == POOL
-        and z > -0.02
-        and (s[0] == 0.0 or x * x + y * y > 2.56 * s[1] * s[1])
-        and objects(s, x, y, z, math.sqrt(x * x + y * y), mask)[0] > FILLET
-    ):
-        r = math.sqrt(x * x + y * y)
-        slope = ripple_slope(s, r)
-        length = math.sqrt(1.0 + slope * slope)
-        nx, ny, nz = -slope * x / (r + 1e-9) / length, -slope * y / (r + 1e-9) / length, 1.0 / length
-    else:
-        nx, ny, nz = normal(s, x, y, z, mask)
-    cosine = -(dx * nx + dy * ny + dz * nz)
-    if cosine < 0.0:
-        cosine = 0.001
+    open_water = part == POOL and z > -0.02 and not mask & CRATERS and objects(s, x, y, z, mask)[0] > FILLET
+    nx, ny, nz = (0.0, 0.0, 1.0) if open_water else normal(s, x, y, z, mask)
+    rippled = False
+    if part == POOL and nz > 0.6:
+        across, away = ripple_slope(s, x, y)
+        rippled = abs(across) + abs(away) > RIPPLED
+        flat = soft(0.6, 0.95, nz)
+        nx, ny = nx - flat * across, ny - flat * away
+        length = math.sqrt(nx * nx + ny * ny + nz * nz)
+        nx, ny, nz = nx / length, ny / length, nz / length
+    cosine = max(-(dx * nx + dy * ny + dz * nz), 0.001)
     share = fresnel(cosine, 1.0, WATER_INDEX)
     rx, ry, rz = dx + 2.0 * cosine * nx, dy + 2.0 * cosine * ny, dz + 2.0 * cosine * nz
     ox, oy, oz = x + 0.05 * nx, y + 0.05 * ny, z + 0.05 * nz
-    touched = True
+    touched = not open_water or rippled
     if part == POOL:
-        touched = reflected(s, look, ox, oy, oz, rx, ry, max(rz, 0.002), work)
+        touched |= aside(s, look, ox, oy, oz, rx, ry, max(rz, 0.002), work)
     else:
         # The curved walls of a splash mirror mostly the room: what they mirror of each other is too small to see.
         surroundings(look, ox, oy, max(oz, 0.01), rx, ry, rz, work)
-    if part == POOL and z < 0.6 and nz > 0.5:
-        lit = 0.55 + 0.45 * math.exp(-(x * x) / 6000.0) - 0.25 * soft(0.0, 14.0, -z)
-        for c in range(3):
-            out[c] = share * work[c] + (1.0 - share) * look[9 + c] * lit
-        return touched
+    mirror0, mirror1, mirror2 = work[0], work[1], work[2]
     k = 1.0 - (1.0 - cosine * cosine) / (WATER_INDEX * WATER_INDEX)
     f = cosine / WATER_INDEX - math.sqrt(k)
     tx, ty, tz = dx / WATER_INDEX + f * nx, dy / WATER_INDEX + f * ny, dz / WATER_INDEX + f * nz
-    through(s, look, x, y, z, tx, ty, tz, dye, mask | BIG_PARTS, out)
+    # Level water is its own colour; where it rises into a wall the view goes more and more through it.
+    level = soft(0.75, 0.98, nz) * (1.0 - soft(0.2, 1.4, z)) if part == POOL else 0.0
+    if level < 1.0:
+        cloud = look[19] * dye
+        if cloud < 1.0:
+            through(s, look, x, y, z, tx, ty, tz, dye, mask | BIG_PARTS, out, work)
+        for c in range(3):
+            out[c] = (1.0 - cloud) * out[c] + cloud * scattered(look, nx, ny, nz, c)
+    deep = soft(0.0, 14.0, -z)
     for c in range(3):
-        out[c] = share * work[c] + (1.0 - share) * out[c]
-    return True
-
-
-SPIKE_SHARE, SPIKE_STEP_MM = 0.3, 0.2
-"""How a bundle goes on among the spikes of a crown: by a share of what looks free, and no farther than this."""
+        out[c] = level * pool_light(look, x, deep, c) + (1.0 - level) * out[c]
+    out[0] = share * mirror0 + (1.0 - share) * out[0]
+    out[1] = share * mirror1 + (1.0 - share) * out[1]
+    out[2] = share * mirror2 + (1.0 - share) * out[2]
+    return touched
 
 
 @jit
@@ -311,14 +295,10 @@ def approach(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: flo
         return 0.0, 0
     mask = parts_near(s, x, y, z, dx, dy, dz, ALL_PARTS, wide)
     t = near
-    if mask == 0 and s[0] == 0.0:
+    if mask == 0:
         return t, mask
-    for _ in range(100):
-        px, py, pz = x + t * dx, y + t * dy, z + t * dz
-        free = liquid(s, px, py, pz, mask)[0] - wide
-        if mask & CROWN_BIT and among_spikes(s, px, py, pz, wide):
-            # From between two of them a spike looks farther away than it is.
-            free = min(free * SPIKE_SHARE, SPIKE_STEP_MM)
+    for _ in range(60):
+        free = liquid(s, x + t * dx, y + t * dy, z + t * dz, mask)[0] - wide
         if free < 0.05 or t > far:
             break
         t += free
@@ -326,45 +306,65 @@ def approach(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: flo
 
 
 @jit
-def among_spikes(s: Any, x: float, y: float, z: float, wide: float) -> bool:
-    """Whether a place is where a crown's wall and its spikes can be, or so near."""
-    r = math.sqrt(x * x + y * y)
-    inner, outer = s[12] - 2.0 * s[15] - 0.3 - wide, s[12] + s[14] + 2.3 + wide
-    return s[13] > 0.0 and inner < r < outer and z < 1.9 * s[13] + 0.3 + wide
-
-
-@jit
 def radiance(
-    s: Any,
-    look: Any,
-    x: float,
-    y: float,
-    z: float,
-    dx: float,
-    dy: float,
-    dz: float,
-    clear: float,
-    among: int,
-    out: Any,
-    work: Any,
-) -> bool:
+    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, clear: float, among: int,
+    out: Any, work: Any,
+) -> bool:  # fmt: skip
     """Radiance that reaches the camera along one ray, into out[0:3]; whether it came near any liquid.
 
     `clear` and `among` are what `approach` found for the bundle that holds the ray.
     """
     near, far = span(s, x, y, z, dx, dy, dz, 0.0)
     mask = parts_near(s, x, y, z, dx, dy, dz, among, 0.0) if far > near and among != 0 else 0
-    near_liquid = mask != 0 or (s[0] != 0.0 and far > near)
-    if near_liquid and z + near * dz > -1e-3:
-        t, part, dye = march(s, x, y, z, dx, dy, dz, max(near, clear), far, mask, TOUCH_MM)
-        if t >= 0.0:
-            surface(s, look, x + t * dx, y + t * dy, z + t * dz, dx, dy, dz, part, dye, mask, out, work)
-            return True
+    if mask == 0 or z + near * dz < -1e-3:
+        return beyond(s, look, x, y, z, dx, dy, dz, out, work)
+    glow0, glow1, glow2 = 0.0, 0.0, 0.0
+    left0, left1, left2 = 1.0, 1.0, 1.0
+    t, start = 0.0, max(near, clear)
+    for _ in range(FILMS):
+        t, part, dye = march(s, x, y, z, dx, dy, dz, start, far, mask)
+        if t < 0.0:
+            break
+        hx, hy, hz = x + t * dx, y + t * dy, z + t * dz
+        if part >= SHEET_FILM:
+            nx, ny, nz = normal(s, hx, hy, hz, mask)
+            cosine = abs(dx * nx + dy * ny + dz * nz)
+            path = film_path(s, part, cosine)
+            after = t + path + 0.1
+            if liquid(s, x + after * dx, y + after * dy, z + after * dz, mask)[0] > TOUCH_MM:
+                share = fresnel(cosine, 1.0, WATER_INDEX)
+                both = 2.0 * share / (1.0 + share)
+                turn = 2.0 * (dx * nx + dy * ny + dz * nz)
+                surroundings(look, hx, hy, max(hz, 0.01), dx - turn * nx, dy - turn * ny, dz - turn * nz, work)
+                cloud = look[19] * (1.0 - math.exp(-1.5 * path * dye))
+                glow0 += left0 * (both * work[0] + (1.0 - both) * cloud * scattered(look, nx, ny, nz, 0))
+                glow1 += left1 * (both * work[1] + (1.0 - both) * cloud * scattered(look, nx, ny, nz, 1))
+                glow2 += left2 * (both * work[2] + (1.0 - both) * cloud * scattered(look, nx, ny, nz, 2))
+                passed = (1.0 - both) * (1.0 - cloud)
+                left0 *= passed * math.exp(-path * (dye * look[12] + (1.0 - dye) * look[15]))
+                left1 *= passed * math.exp(-path * (dye * look[13] + (1.0 - dye) * look[16]))
+                left2 *= passed * math.exp(-path * (dye * look[14] + (1.0 - dye) * look[17]))
+                start = after
+                continue
+        solid(s, look, hx, hy, hz, dx, dy, dz, part, dye, mask, out, work)
+        break
+    if t < 0.0:
+        beyond(s, look, x, y, z, dx, dy, dz, out, work)
+    out[0] = glow0 + left0 * out[0]
+    out[1] = glow1 + left1 * out[1]
+    out[2] = glow2 + left2 * out[2]
+    return True
+
+
+@jit
+def beyond(
+    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any, work: Any
+) -> bool:
+    """Radiance along a ray that meets no splash on its way: the level pool, or the room."""
     if dz < -1e-4:
         t = -z / dz
         px, py = x + t * dx, y + t * dy
-        edge = math.sqrt(px * px + py * py)
-        if edge < BASIN_MM:
-            return surface(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work) or near_liquid
+        if math.sqrt(px * px + py * py) < BASIN_MM:
+            return solid(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work)
     surroundings(look, x, y, z, dx, dy, dz, out)
-    return near_liquid
+    return False

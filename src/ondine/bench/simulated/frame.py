@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import datetime
-from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.bench.simulated.falls import NEAR_M, Axis
 from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.lights import Light
 from ondine.core.setup import Setup
@@ -55,40 +53,8 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
         units = tuple(setup.light.units[n] for n in light.units)
         look = frame.look.under(lamps_of(replace(setup, light=replace(setup.light, units=units))))
         times = [light.at_us / 1e6 + t for t in light_instants_s(units[0].power)]
-        strips = []
-        for spot, strip_px, from_px, to_px in strips_of(setup, frame.sequence):
-            scenes = [scene_at(what, time, spot) for time in times]
-            strips.append(trace(scenes, look, camera, noise_seed, strip_px=strip_px)[:, from_px:to_px])
-        exposures.append(np.concatenate(strips, axis=1))
+        exposures.append(trace([scene_at(what, time) for time in times], look, camera, noise_seed))
     return expose(np.sum(exposures, axis=0, dtype=np.float32), camera, rigs[0].room_lux, noise_seed)
-
-
-def strips_of(setup: Setup, sequence: Sequence) -> list[tuple[Axis, int, int, int]]:
-    """Share the picture out among the spots that drops land on, from left to right: each stands in a strip of its own.
-
-    Returns for each its axis, how wide a picture about that axis must be traced, and the columns of it that count.
-    """
-    from ondine.picture.exposure import picture_size
-
-    width, _ = picture_size(setup.camera)
-    pitch_m = setup.camera.frame_width_m / width
-    valves = [setup.valve(pulse.valve) for pulse in sequence.drops]
-    # What lands beside the frame has no strip: one about it would be as wide as it is far.
-    seen = [valve for valve in valves if abs(valve.aside_m) <= setup.camera.frame_width_m / 2]
-    spots: list[Axis] = []
-    for valve in sorted(seen, key=lambda valve: valve.aside_m):
-        # One behind the other would hide each other: the first one's splash stands for both.
-        if not spots or valve.aside_m - spots[-1][0] > NEAR_M:
-            spots.append((valve.aside_m, valve.x_m))
-    spots = spots or [(0.0, 0.0)]
-    middles = [round(width / 2 + aside / pitch_m) for aside, _ in spots]
-    borders = [0, *(round((a + b) / 2) for a, b in pairwise(middles)), width]
-    found = []
-    for spot, middle, left, right in zip(spots, middles, borders, borders[1:], strict=False):
-        if right > left:
-            reach = max(abs(left - middle), abs(right - middle))
-            found.append((spot, 2 * reach, left - middle + reach, right - middle + reach))
-    return found
 
 
 def rigs_of(seed: int, setup: Setup) -> tuple[HiddenRig, ...]:

@@ -1,0 +1,50 @@
+"""How a packed scene lies in one flat array: for `pack` that writes it and the compiled code that reads it."""
+
+from __future__ import annotations
+
+MAX_SPOTS, MAX_BLOBS, MAX_SHEETS, MAX_FINGERS = 4, 40, 4, 28
+
+RING = 256
+"""Entries around the axis in the tables of a rim."""
+
+STEPS = 256
+"""Entries up the jet, and out from the axis, in the tables of its radius and of the pool's height."""
+
+CRATER_REACH = 2.2
+"""The lip of a crater ends at so many of its radii."""
+
+# Head: numbers of spots, blobs, sheets; top; middle and radius of the cylinder that holds all; lip over rest level.
+SPOT_COUNT, BLOB_COUNT, SHEET_COUNT, TOP, MIDDLE_X, MIDDLE_Y, REACH, LIP = range(8)
+HEAD = 8
+
+# A rim: how many fingers, how far apart, how long; then by bearing its edge, the nearest finger and the next.
+FINGER_COUNT, FINGER_APART, FINGER_LONG = range(3)
+EDGE_AT, NEAREST_AT, NEXT_AT, FINGERS_AT = 3, 3 + RING, 3 + 2 * RING, 3 + 3 * RING
+FINGER = 13
+"""Numbers of a finger: root, tip and bead in space, radii of the three, and one over its squared length."""
+
+RIM = FINGERS_AT + FINGER * MAX_FINGERS
+
+(
+    SPOT_X, SPOT_Y, CRATER_OUT, RIPPLE, RIPPLE_LENGTH, RIPPLE_FRONT, RIPPLE_WIDTH,
+    COLUMN_TOP, COLUMN_BASE, COLUMN_TIP, COLUMN_STEEP, BEAD_RADIUS, BEAD_HEIGHT,
+    CROWN_RADIUS, CROWN_HEIGHT, CROWN_FLARE, CROWN_THICK, CROWN_RIM, CROWN_TOP, CROWN_REACH,
+) = range(20)  # fmt: skip
+COLUMN_AT = 20
+CRATER_AT = COLUMN_AT + STEPS + 1
+CROWN_RIM_AT = CRATER_AT + STEPS + 1
+SPOT = CROWN_RIM_AT + RIM
+
+(
+    SHEET_X, SHEET_Y, SHEET_HEIGHT, SHEET_RADIUS, SHEET_DROOP, SHEET_THICK, SHEET_RIM, SHEET_CAP, SHEET_HOLES,
+    SHEET_STEEP, SHEET_REACH, SHEET_LOW,
+) = range(12)  # fmt: skip
+HOLE_MIDDLE_AT, HOLE_WIDTH_AT = 12, 12 + RING
+SHEET_RIM_AT = 12 + 2 * RING
+SHEET = SHEET_RIM_AT + RIM
+
+BLOB = 6
+SPOTS_AT = HEAD
+BLOBS_AT = SPOTS_AT + SPOT * MAX_SPOTS
+SHEETS_AT = BLOBS_AT + BLOB * MAX_BLOBS
+PACKED_SIZE = SHEETS_AT + SHEET * MAX_SHEETS
