@@ -74,6 +74,11 @@ def _command_parser() -> argparse.ArgumentParser:
     notation.add_argument("--to", default="", metavar="CONVENTION", help="for example: us, start to start")
     notation.add_argument("--json", action="store_true", help="whole microseconds from the trigger, as JSON")
     notation.add_argument("--recipe", type=Path, help="the table that touchdown and meeting are predicted for")
+    preview = commands.add_parser("preview", help="trace the picture that a recipe will give")
+    preview.add_argument("recipe", type=Path)
+    preview.add_argument("--at", type=_milliseconds, metavar="MS", help="one flash at this time instead of its own")
+    preview.add_argument("--out", type=Path, required=True, metavar="PNG")
+    preview.add_argument("--size", type=_size, metavar="1200x800", help="the frame is fitted into it")
     bring = commands.add_parser("import", help="log picture files, each with the shot of its time")
     bring.add_argument("files", type=Path, nargs="+")
     bring.add_argument("--logbook", type=Path)
@@ -94,6 +99,16 @@ def _size(text: str) -> tuple[int, int]:
     if not (320 <= width <= 8000 and 240 <= height <= 8000):
         raise argparse.ArgumentTypeError(f"{text} is not between 320x240 and 8000x8000")
     return width, height
+
+
+def _milliseconds(text: str) -> int:
+    """Read a time in ms; return whole microseconds."""
+    from ondine.core.numbers import NumberError, read_number
+
+    try:
+        return round(read_number(text, "ms") * 1000)
+    except NumberError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
 
 
 def _complain(message: object) -> int:
@@ -149,6 +164,23 @@ def _notation(parsed: argparse.Namespace) -> int:
             print(write(line.sequence, convention, unit, predicts))
     except (NotationError, ConventionError, RecipeError) as error:
         return _complain(error)
+    return OK
+
+
+def _preview(parsed: argparse.Namespace) -> int:
+    from ondine.core.table.firing import problems
+    from ondine.logbook.recipe import RecipeError, read_recipe
+    from ondine.logbook.writing import WriteError
+    from ondine.studio.foreseen.file import PreviewError, write_preview
+
+    try:
+        plan = read_recipe(parsed.recipe)
+        for problem in problems(plan.sequence, plan.setup):
+            print(f"It cannot be fired so. {problem.says}", file=sys.stderr)
+        width, height = write_preview(plan, parsed.at, parsed.size, parsed.out)
+    except (RecipeError, PreviewError, WriteError) as error:
+        return _complain(error)
+    print(f"{width} × {height} pixels written to {parsed.out}")
     return OK
 
 
@@ -240,7 +272,14 @@ def _desktop(parsed: argparse.Namespace) -> int:
     return OK
 
 
-COMMANDS = {"forecast": _forecast, "notation": _notation, "import": _import, "export": _export, "rescue": _rescue}
+COMMANDS = {
+    "forecast": _forecast,
+    "notation": _notation,
+    "preview": _preview,
+    "import": _import,
+    "export": _export,
+    "rescue": _rescue,
+}
 
 
 # With a window

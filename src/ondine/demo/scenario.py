@@ -72,7 +72,8 @@ TIDAL_MILL = Setup(
                 recycle_full_s=12.0,
                 losses_stops=1.0,
             ),
-        )
+        ),
+        background_tint="#5bbcb4",
     ),
 )
 

@@ -23,6 +23,7 @@ from ondine.picture.layout import (
     BLOB_COUNT,
     BLOBS_AT,
     COLUMN_BASE,
+    COLUMN_STEEP,
     COLUMN_TIP,
     COLUMN_TOP,
     CRATER_OUT,
@@ -86,9 +87,11 @@ def parts_near(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: f
         at = z - (px * dx + py * dy) / (flat * flat) * dz
         if among & (COLUMN_BIT << i) and (s[o + COLUMN_BASE] > 0.0 or s[o + BEAD_RADIUS] > 0.0):
             base, tip = s[o + COLUMN_BASE] * 1.3, s[o + COLUMN_TIP]
-            sway = steep * (base + FILLET + 1.0) + 0.5 + wide
+            # Its distance is an underestimate: the fillet reaches farther out.
+            foot = FILLET / s[o + COLUMN_STEEP]
+            sway = steep * (base + foot + 1.0) + 0.5 + wide
             share = min(max((at - sway) / max(s[o + COLUMN_TOP], 0.1), 0.0), 1.0)
-            fillet = FILLET if at - sway < 8.0 else 0.6
+            fillet = foot if at - sway < 8.0 else 0.6
             if apart < max(tip + max(base - tip, 0.0) * (1.0 - share) ** 2.4, s[o + BEAD_RADIUS]) + fillet:
                 mask |= COLUMN_BIT << i
         if among & (CROWN_BIT << i) and s[o + CROWN_HEIGHT] > 0.0:

@@ -17,6 +17,9 @@ from ondine.picture.scene import Scene
 
 LONG_SIDE_PX = 1200
 
+SHEET_LINEAR = 0.80
+"""Linear value of a background sheet that is lit and exposed right."""
+
 FULL_WELL_ELECTRONS = 30_000
 READ_NOISE_ELECTRONS = 4.0
 
@@ -75,11 +78,19 @@ def expose(radiance: NDArray[np.float32], camera: Camera, room_lux: float, seed:
     bellows = 2 * math.log2((1 + camera.magnification / camera.pupil_ratio) / 1.4)
     stops = math.log2(camera.iso / 200) + 2 * math.log2(16 / camera.f_number) - bellows
     room = 0.18 * room_lux * camera.exposure_s * camera.iso / (250 * camera.f_number**2)
-    linear = np.clip(radiance, 0, 8) * 0.80 * 2.0**stops + room
+    return codes(noisy(np.clip(radiance, 0, 8) * (SHEET_LINEAR * 2.0**stops) + room, camera.iso, seed))
+
+
+def noisy(linear: NDArray[np.float32], iso: float, seed: int) -> NDArray[np.float32]:
+    """Add what a sensor adds at an ISO: the noise of its electrons, and of reading them."""
     rng = np.random.default_rng([seed, 4])
-    electrons = np.minimum(linear, 1.2) * (FULL_WELL_ELECTRONS * 200 / camera.iso)
+    electrons = np.clip(linear, 0, 1.2) * (FULL_WELL_ELECTRONS * 200 / iso)
     noise = rng.standard_normal(linear.shape, dtype=np.float32) * np.sqrt(electrons + READ_NOISE_ELECTRONS**2)
-    linear += noise * (camera.iso / 200 / FULL_WELL_ELECTRONS)
+    return np.asarray(linear + noise * np.float32(iso / 200 / FULL_WELL_ELECTRONS))
+
+
+def codes(linear: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Return the 8-bit codes of linear light [1 is white], of the same shape."""
     steps = np.clip(linear, 0, BRIGHTEST) * ((len(_TONES) - 1) / BRIGHTEST) + 0.5
     return np.asarray(_TONES[steps.astype(np.uint16)])
 

@@ -36,6 +36,7 @@ class Look:
     dye: tuple[float, float, float] = (0.01, 0.50, 0.22)
     pool_dye: tuple[float, float, float] = (0.09, 0.02, 0.06)
     side_light: float = 5.0
+    side_tint: tuple[float, float, float] = (1.0, 0.98, 0.95)
     cloud: float = 0.0
     cloud_tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
 
@@ -54,9 +55,10 @@ class Look:
         )
 
     def packed(self) -> Floats:
-        """Return the colours as the tracer reads them, shape (23,)."""
+        """Return the colours as the tracer reads them, shape (26,)."""
         colours = (self.low, self.high, self.glow, self.pool, self.dye, self.pool_dye)
-        return np.array([c for colour in colours for c in colour] + [self.side_light, self.cloud, *self.cloud_tint])
+        rest = [self.side_light, self.cloud, *self.cloud_tint, *self.side_tint]
+        return np.array([c for colour in colours for c in colour] + rest)
 
 
 def _times(colour: tuple[float, float, float], gains: tuple[float, ...]) -> tuple[float, float, float]:

@@ -61,6 +61,9 @@ from ondine.picture.scene import Blob, Column, Fingers, Pool, Scene, Sheet, Spot
 
 Floats = NDArray[np.float64]
 
+FOOT_MM = 8.0
+"""Beyond its foot the water is level again so far from a jet at most."""
+
 LIP_SHARE = 0.035
 """How high the lip of a crater stands, as a share of its depth."""
 
@@ -96,7 +99,7 @@ Room = tuple[float, float, float, float]
 def _spot_room(flat: Floats, i: int, spot: Spot) -> Room:
     block = flat[SPOTS_AT + SPOT * i : SPOTS_AT + SPOT * (i + 1)]
     column = spot.column
-    reach = max(2.0, block[CRATER_OUT], column.base_radius * 1.3 + 4.0)
+    reach = max(2.0, block[CRATER_OUT], column.base_radius * 1.3 + FOOT_MM)
     top = max(column.top + column.tip_radius, column.bead_height + column.bead_radius, block[CROWN_TOP], 4.0)
     return spot.x, spot.y, max(reach, block[CROWN_REACH]), top
 

@@ -81,9 +81,8 @@ def surroundings(look: Any, x: float, y: float, z: float, dx: float, dy: float, 
     strip = soft(0.80, 0.92, -dx) * soft(-0.02, 0.06, dz) * (1.0 - soft(0.42, 0.52, dz))
     bank = soft(0.955, 0.975, 0.62 * dx + 0.15 * dy + 0.77 * dz)
     light = look[18] * (strip + 0.6 * bank)
-    out[0] += light
-    out[1] += light * 0.98
-    out[2] += light * 0.95
+    for c in range(3):
+        out[c] += light * look[23 + c]
 
 
 @jit

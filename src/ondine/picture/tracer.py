@@ -49,6 +49,9 @@ MIRRORED_TOUCH_MM = 0.04
 ENTRY_MM = 0.04
 """How far behind the surface a ray that enters begins: safely inside, well short of a film's other face."""
 
+RIM_MM = 15.0
+"""So near to the rim of the basin a picture is looked at closely: from low down the rim is a thin line."""
+
 LEFT_MM = 0.6
 """So far from where it was turned a ray meets nothing."""
 
@@ -361,10 +364,13 @@ def beyond(
     s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any, work: Any
 ) -> bool:
     """Radiance along a ray that meets no splash on its way: the level pool, or the room."""
+    edge = 1e9
     if dz < -1e-4:
         t = -z / dz
         px, py = x + t * dx, y + t * dy
-        if math.sqrt(px * px + py * py) < BASIN_MM:
-            return solid(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work)
+        edge = math.sqrt(px * px + py * py)
+        if edge < BASIN_MM:
+            touched = solid(s, look, px, py, 0.0, dx, dy, dz, POOL, 0.0, 0, out, work)
+            return touched or BASIN_MM - edge < RIM_MM
     surroundings(look, x, y, z, dx, dy, dz, out)
-    return False
+    return edge < BASIN_MM + 2 * RIM_MM

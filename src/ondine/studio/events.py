@@ -185,8 +185,29 @@ class SeriesGoesOn:
     of: int
 
 
+@dataclass(frozen=True)
+class ForeseenSeen:
+    """A look at the foreseen picture of a wish, by its number: RGB, coarser or finer by `level`, at last `finished`."""
+
+    number: int
+    level: int
+    finished: bool
+    width: int
+    height: int
+    pixels: bytes
+
+
+@dataclass(frozen=True)
+class ForeseenLost:
+    """There is no foreseen picture for a wish, nor for those before it."""
+
+    number: int
+
+
 Event = (
-    TrialFrameRead
+    ForeseenSeen
+    | ForeseenLost
+    | TrialFrameRead
     | SeriesGoesOn
     | LogbookNamed
     | RecipeRead

@@ -20,6 +20,7 @@ from ondine.studio.bench_runner import BenchRunner
 from ondine.studio.composer import Composer, plan_kept
 from ondine.studio.events import Event, Trouble
 from ondine.studio.exchange import Exchange
+from ondine.studio.foreseen.preview import Preview, StartTracer
 from ondine.studio.intake import Intake
 from ondine.studio.kept import ASIDE, KeptState
 from ondine.studio.light_table import LightTable
@@ -36,7 +37,7 @@ if TYPE_CHECKING:
 class Studio:
     """Builds the use-cases around one logbook and one bench, and ends them in order.
 
-    `emit` is called for every event, from any thread.
+    `emit` is called for every event, from any thread. Without `start_tracer` no picture is foreseen.
     """
 
     def __init__(
@@ -50,6 +51,7 @@ class Studio:
         sitting: str,
         sleep: Sleep | None = None,
         ticks: Ticks = time.monotonic,
+        start_tracer: StartTracer | None = None,
     ) -> None:
         self.snapshot, self._emit = snapshot, emit
         self.kept = KeptState(snapshot.state)
@@ -74,6 +76,7 @@ class Studio:
         )
         self.light_table = LightTable(emit, self.guard)
         self.exchange = Exchange(bench.kind, emit, self.guard)
+        self.preview = Preview(start_tracer, emit, self.guard)
 
     def say_what_was_set_aside(self) -> None:
         """Tell what of the logbook could not be read at the start, and keep its old text; once somebody listens."""
@@ -97,6 +100,7 @@ class Studio:
         """End a firing in hand, write what is waiting, and let everything go."""
         self.bench.stop_pouring()
         self.bench.stop_series()
+        self.preview.close()
         self.light_table.close()
         self.exchange.close()
         self.bench.close()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 import threading
 import time
 from collections.abc import Callable
@@ -25,6 +24,7 @@ from ondine.core.timing.commands import Commands
 from ondine.core.timing.limits import Outputs
 from ondine.core.timing.sequence import Sequence
 from ondine.picture.look import Look
+from ondine.picture.own_process import end_with_parent
 
 if TYPE_CHECKING:
     from concurrent.futures import ProcessPoolExecutor
@@ -239,7 +239,7 @@ def simulated_bench(
 def _warm() -> None:
     from ondine.picture.warm import warm
 
-    _end_with_parent()
+    end_with_parent()
     warm()
 
 
@@ -249,18 +249,4 @@ def _process() -> ProcessPoolExecutor:
     from multiprocessing import get_context
 
     # Spawned, not forked: a fork would copy Qt's threads half alive.
-    return ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"), initializer=_end_with_parent)
-
-
-def _end_with_parent() -> None:
-    """In the camera's process: end when the window's does, however that ends (a log-out, a crash, a kill)."""
-    from multiprocessing import parent_process
-
-    parent = parent_process()
-    assert parent is not None
-
-    def watch() -> None:
-        parent.join()
-        os._exit(1)
-
-    threading.Thread(target=watch, name="parent-watch", daemon=True).start()
+    return ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"), initializer=end_with_parent)

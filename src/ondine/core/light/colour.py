@@ -82,6 +82,17 @@ def seen_as(tint: str, light_k: float, white_balance_k: float) -> str:
     return _hex(np.linalg.solve(_XYZ_OF_RGB, pictured))
 
 
+def cast(light_k: float, white_balance_k: float) -> Floats:
+    """Linear sRGB that white has in a picture, shape (3,): its luminance is 1, a channel may exceed it. [K]."""
+    pictured = adapted(white_xyz(light_k), white_xyz(white_balance_k), _D65)
+    return np.asarray(np.linalg.solve(_XYZ_OF_RGB, pictured))
+
+
+def linear_rgb(tint: str) -> Floats:
+    """Linear sRGB of a tint (#rrggbb), shape (3,)."""
+    return linear(_rgb(tint))
+
+
 def lab(tint: str) -> Floats:
     """CIE 1976 L*a*b* under D65, shape (3,)."""
     ratio = (_XYZ_OF_RGB @ linear(_rgb(tint))) / _D65

@@ -1,0 +1,106 @@
+"""The tracer's side of the picture before the shot: takes orders, sends looks, gives up what is no longer wanted.
+
+It runs in a process of its own: the compiler behind it is large and loads slowly, and a window must do neither.
+"""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+
+from ondine.studio.foreseen.photograph import Look8, Wanted, foresee
+from ondine.studio.worker import details_of
+
+NICENESS = 5
+"""The window goes first where there is but one core."""
+
+
+@dataclass(frozen=True)
+class Order:
+    """A picture that is wanted, by its number: a greater one takes its place."""
+
+    number: int
+    wanted: Wanted
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A look at the picture of an order: RGB of `height` rows; `level` and `finished` as in `Look8`."""
+
+    number: int
+    level: int
+    finished: bool
+    width: int
+    height: int
+    pixels: bytes
+
+
+@dataclass(frozen=True)
+class Nothing:
+    """Nothing can be foreseen for an order, or tracing it failed, with `details` for a report."""
+
+    number: int
+    details: str = ""
+
+
+def serve(line: Connection) -> None:
+    """Take orders until the other end closes the line."""
+    try:
+        order = line.recv()
+        while True:
+            order = _trace(line, order) or line.recv()
+    except (EOFError, BrokenPipeError, ConnectionResetError):
+        return
+
+
+def _trace(line: Connection, order: Order) -> Order | None:
+    """Trace an order to its end, or until a newer one has come: return that."""
+    try:
+        for look in foresee(order.wanted):
+            if look is not None:
+                line.send(_seen(order.number, look))
+            newer = _newest(line)
+            if newer is not None:
+                return newer
+    except ValueError:
+        # The window says why: it cannot foresee it either.
+        line.send(Nothing(order.number))
+    except (OSError, EOFError):
+        raise
+    except Exception as error:  # noqa: BLE001 - the other end tells it, and the next order is another one
+        line.send(Nothing(order.number, details_of("the picture of the splash", error)))
+    return None
+
+
+def _newest(line: Connection) -> Order | None:
+    found = None
+    while line.poll():
+        found = line.recv()
+    return found
+
+
+def _seen(number: int, look: Look8) -> Seen:
+    height, width, _ = look.pixels.shape
+    return Seen(number, look.level, look.finished, width, height, look.pixels.tobytes())
+
+
+def in_own_process() -> Connection:
+    """Start a tracer in a process of its own; return the line to it. Closing the line ends it."""
+    from multiprocessing import Pipe, get_context
+
+    here, there = Pipe()
+    # Spawned, not forked: a fork would copy Qt's threads half alive.
+    get_context("spawn").Process(target=_run, args=(there,), name="splash-tracer", daemon=True).start()
+    there.close()
+    return here
+
+
+def _run(line: Connection) -> None:
+    from ondine.picture.own_process import end_with_parent
+    from ondine.picture.warm import warm
+
+    end_with_parent()
+    os.nice(NICENESS)
+    warm()
+    serve(line)
