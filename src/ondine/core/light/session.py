@@ -56,6 +56,10 @@ class LightSession:
         over = over_stops(light_on_subject(setup.light), setup.camera) + self.clouding_stops
         return float(now.iso * 2**-over)
 
+    def gain_stops(self, setup: Setup) -> float:
+        """How much brighter test frames have shown a table to be than its guide numbers say [stops]; 0 without any."""
+        return math.log2(LightSession().right_iso(setup) / self.right_iso(setup))
+
     def room_stops(self, setup: Setup, exposure_s: float | None = None) -> float | None:
         """How many stops the room lies under a right exposure at a shutter [s]; None before a dark frame was read."""
         if self.dark is None:

@@ -6,14 +6,18 @@ import os
 import threading
 import time
 from collections.abc import Callable
-from multiprocessing.connection import Connection, wait
+from typing import TYPE_CHECKING
 
 from ondine.studio.events import Event, ForeseenLost, ForeseenSeen, Notice
 from ondine.studio.foreseen.photograph import Wanted
 from ondine.studio.foreseen.tracing import Nothing, Order, Seen
 from ondine.studio.worker import Guard
 
-StartTracer = Callable[[], Connection]
+if TYPE_CHECKING:
+    from multiprocessing.connection import Connection
+
+StartTracer = Callable[[], "Connection"]
+"""Starts a tracer, and returns the line to it."""
 
 PATIENCE_S = 4.0
 """So long nobody is told that the tracer is still getting ready."""
@@ -70,6 +74,9 @@ class Preview:
         os.close(self._rings)
 
     def _run(self) -> None:
+        # Loaded with the first picture: no window needs it for its first frame.
+        from multiprocessing.connection import wait
+
         try:
             while not self._closing:
                 ready = wait([self._bell, *([self._line] if self._line else [])], self._patience_s())

@@ -7,10 +7,13 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass
-from multiprocessing.connection import Connection
+from typing import TYPE_CHECKING
 
 from ondine.studio.foreseen.photograph import Look8, Wanted, foresee
 from ondine.studio.worker import details_of
+
+if TYPE_CHECKING:
+    from multiprocessing.connection import Connection
 
 NICENESS = 5
 """The window goes first where there is but one core."""
@@ -57,10 +60,13 @@ def serve(line: Connection) -> None:
 def _trace(line: Connection, order: Order) -> Order | None:
     """Trace an order to its end, or until a newer one has come: return that."""
     try:
+        has_shown = False
         for look in foresee(order.wanted):
             if look is not None:
                 line.send(_seen(order.number, look))
-            newer = _newest(line)
+                has_shown = True
+            # The first look is never given up: a hand that does not rest would see none.
+            newer = _newest(line) if has_shown else None
             if newer is not None:
                 return newer
     except ValueError:

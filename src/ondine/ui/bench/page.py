@@ -24,6 +24,7 @@ from ondine.ui.bench.numbers import Numbers
 from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
 from ondine.ui.bench.tag_board import TagBoard
+from ondine.ui.kit.foresight import DRAWN
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import SHOT, ShotList
 from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
@@ -273,7 +274,7 @@ class BenchPage(QWidget):
         cannot = problems(prediction.sequence, prediction.forecast.setup)
         self.mend.setVisible(bool(cannot))
         self.chart.show_faults(cannot)
-        self.facts.set_text(cannot[0].says if cannot else f"{sharp} {seen.framing}".strip(), "ink" if cannot else None)
+        self.facts.set_text(cannot[0].says if cannot else f"{sharp} {seen.framing or DRAWN}", "ink" if cannot else None)
 
     def _show_selection(self) -> None:
         if self.prediction is None:

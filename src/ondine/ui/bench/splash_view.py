@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.forecast.prediction import AtFlash, Prediction
+from ondine.ui.kit.foresight import Foresight, Over
 from ondine.ui.kit.splash_paint import axis_of, mirrored, paint_splash
 from ondine.ui.kit.strokes import fill, polygon
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
@@ -16,11 +17,14 @@ OTHER_FLASH = 0.4
 
 
 class SplashView(QWidget):
-    """A side view in the frame's proportions; the mean rig filled, other likely rigs as faint outlines."""
+    """A side view in the frame's proportions: the foreseen picture of the mean rig under thin outlines of other likely
+    ones; a drawing until there is a picture, and where none can be had.
+    """
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme: Theme = DAY
+        self.foresight: Foresight | None = None
         self._prediction: Prediction | None = None
         self._flash = 0
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -30,6 +34,12 @@ class SplashView(QWidget):
         """Draw another prediction, as the flash of this number shows it; what the others show lies faintly over it."""
         self._prediction, self._flash = prediction, flash
         self.update()
+
+    def show_bright(self, bright: bool) -> None:
+        """Show the picture in its own light in the dark room too, or reddened."""
+        if self.foresight is not None:
+            self.foresight.bright = bright
+            self.update()
 
     @property
     def _seen(self) -> AtFlash:
@@ -66,23 +76,40 @@ class SplashView(QWidget):
             p.fillRect(self.rect(), self.theme.colour("air"))
             p.fillRect(self.rect().adjusted(0, surface, 0, 0), self.theme.colour("water"))
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._haunt(p, middle, scale)
-            self._reflect(p, middle, scale)
-            for index, other in enumerate(self._prediction.flashes):
-                if index != self._flash:
-                    p.setOpacity(OTHER_FLASH)
-                    paint_splash(p, self.theme, other, middle, scale)
-            p.setOpacity(1.0)
-            paint_splash(p, self.theme, self._seen, middle, scale)
+            if self._photograph(p, room):
+                assert self.foresight is not None
+                if self.foresight.over is Over.OUTLINES:
+                    p.setClipRect(room)
+                    self._haunt(p, middle, scale, "ink", 0.38)
+                    p.setClipping(False)
+            else:
+                self._draw(p, middle, scale)
             p.setPen(QPen(self.theme.colour("line"), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(room.adjusted(0.5, 0.5, -0.5, -0.5))
             self._scale_bar(p, scale)
 
-    def _haunt(self, p: QPainter, middle: QPointF, scale: float) -> None:
-        """Draw the other rigs as faint lines, a pixel wide: those are quick."""
+    def _photograph(self, p: QPainter, room: QRectF) -> bool:
+        """Show the foreseen picture; returns whether there is one, and it is wished for."""
+        foresight = self.foresight
+        if foresight is None or foresight.over is Over.DRAWING:
+            return False
+        return foresight.paint(p, self, room, self.theme)
+
+    def _draw(self, p: QPainter, middle: QPointF, scale: float) -> None:
         assert self._prediction is not None
-        p.setPen(QPen(self.theme.colour("water_ink", 0.30), 1.0))
+        self._haunt(p, middle, scale, "water_ink", 0.30)
+        self._reflect(p, middle, scale)
+        for index, other in enumerate(self._prediction.flashes):
+            if index != self._flash:
+                p.setOpacity(OTHER_FLASH)
+                paint_splash(p, self.theme, other, middle, scale)
+        p.setOpacity(1.0)
+        paint_splash(p, self.theme, self._seen, middle, scale)
+
+    def _haunt(self, p: QPainter, middle: QPointF, scale: float, role: str, opacity: float) -> None:
+        """Draw the other rigs as faint lines, a pixel wide: those are quick."""
+        p.setPen(QPen(self.theme.colour(role, opacity), 1.0))
         p.setBrush(Qt.BrushStyle.NoBrush)
         ghosts = self._seen.ghosts
         for profiles, aside_m in ((ghosts.columns, ghosts.columns_x_m), (ghosts.sheets, ghosts.sheets_x_m)):

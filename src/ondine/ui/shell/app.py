@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication
 from ondine.logbook.errors import LogbookError, LogbookInUseError
 from ondine.logbook.writing import PNG, check_target, write_whole
 from ondine.studio.desktop import APP_ID
+from ondine.studio.foreseen.tracing import in_own_process
 from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard
@@ -98,7 +99,7 @@ def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
     # Before anything is drawn: a slip in the name shall cost nothing.
     check_target(shot.path, PNG)
     app = application()
-    window = open_window(opening, theme)
+    window = open_window(opening, theme, tracer=in_own_process)
     window.resize(*shot.size)
     window.show()
     show_view(window, shot.view)
@@ -127,6 +128,10 @@ def show_view(window: MainWindow, view: str) -> None:
             window.side.tools.light.read_last()
 
 
+PICTURE_WITHIN_MS = 180_000
+"""So long a view that is drawn into a file waits for the foreseen picture: what traces it may have to be compiled."""
+
+
 def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
     """Let events and pictures arrive."""
     app.processEvents()
@@ -137,3 +142,5 @@ def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
         app.processEvents()
         window.loader.wait()
         time.sleep(0.01)
+        if not window.foresight.is_finished and clock.elapsed() < PICTURE_WITHIN_MS:
+            least_ms = max(least_ms, clock.elapsed() + 50)

@@ -25,6 +25,7 @@ from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.log.view import LogView
@@ -85,7 +86,9 @@ class MainWindow(QMainWindow):
         self.pages = Pages()
         for page in (self.bench, self.log):
             self.pages.addWidget(page)
-        self.side = TableSide(studio, self.loader, self.pages, self.in_view, bridge)
+        self.foresight = self.bench.splash.foresight = Foresight(studio.preview, bridge, self)
+        self.foresight.changed.connect(self.bench.splash.update)
+        self.side = TableSide(studio, self.loader, self.pages, self.in_view, self.foresight, bridge)
         self._lay_out()
         self.navigation = Navigation(self, self.pages, self.bench, self.log, self.side, self.messages)
         self.shots = ShotBrowser(studio, self.in_view, self.bench, self.log, bridge)
@@ -174,7 +177,12 @@ class MainWindow(QMainWindow):
 
     def key_actions(self) -> Actions:
         """What keys can ask the window itself for."""
-        return {"toggle_theme": self.toggle_theme, "close": self.close, "toggle_full_screen": self.toggle_full_screen}
+        return {
+            "toggle_theme": self.toggle_theme,
+            "close": self.close,
+            "toggle_full_screen": self.toggle_full_screen,
+            "change_splash": self.change_splash,
+        }
 
     def _is_firing_page(self) -> bool:
         return self.pages.currentWidget() in (self.bench, self.side.card)
@@ -191,13 +199,15 @@ class MainWindow(QMainWindow):
         """Show the plan in hand, wherever one is."""
         self._refresh.stop()
         plan = self.studio.composer.plan
+        light = self.side.tools.light.session
         try:
-            room = self.side.tools.light.session.room_stops(plan.setup)
+            room = light.room_stops(plan.setup)
             self._prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, self._prediction, room)
         except ValueError as error:
             self.messages.trouble(str(error))
             return
         self._show_on_bench()
+        self.foresight.take(plan, light.gain_stops(plan.setup))
         composer = self.studio.composer
         for button, can in ((self.header.undo, composer.can_undo), (self.header.redo, composer.can_redo)):
             if button.isEnabled() != can:
@@ -237,6 +247,12 @@ class MainWindow(QMainWindow):
         themes.apply(_app(), theme)
         for part in (self.header, self.bench, self.log, self.side, self.navigation, self.choice):
             part.set_theme(theme)
+
+    def change_splash(self) -> None:
+        """Show the splash as a picture with outlines of other rigs over it, as a picture alone, or drawn."""
+        self.foresight.over = self.foresight.over.following
+        self.bench.splash.update()
+        self.messages.notice(self.foresight.over.value)
 
     # Window
 

@@ -104,6 +104,7 @@ class ShotBrowser:
     def toggle_bright(self) -> None:
         """Show the picture as it is, even in the dark room."""
         self._bench.shot.picture.bright = not self._bench.shot.picture.bright
+        self._bench.splash.show_bright(self._bench.shot.picture.bright)
         self._bench.shot.picture.update()
 
     # Events

@@ -21,6 +21,8 @@ from ondine.logbook.file import ClaimedFile, claim, real_path
 from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import Snapshot, take_snapshot
 from ondine.studio.events import Notice
+from ondine.studio.foreseen.preview import StartTracer
+from ondine.studio.foreseen.tracing import in_own_process
 from ondine.studio.places import Places
 from ondine.studio.studio import Studio, now
 from ondine.ui.kit import theme as themes
@@ -50,10 +52,13 @@ TITLE_BAR_PX = 40
 MOST_RIG = 1 << 32
 
 
-def open_window(opening: Opening, theme: str | None = None, stays: bool = False) -> MainWindow:
+def open_window(
+    opening: Opening, theme: str | None = None, stays: bool = False, tracer: StartTracer | None = None
+) -> MainWindow:
     """Join logbook, bench, studio and window. Raises LogbookError.
 
-    A window that `stays` gets its camera ready beside it; one that is only drawn needs none.
+    A window that `stays` gets its camera ready beside it; one that is only drawn needs none. Without a `tracer` the
+    splash is drawn, not pictured.
     """
     claimed = claim(opening.logbook)
     try:
@@ -66,7 +71,10 @@ def open_window(opening: Opening, theme: str | None = None, stays: bool = False)
         raise
     bridge, drawn = Bridge(), threading.Event()
     bench = _bench(kind, _rig_of(opening, found))
-    studio = Studio(lambda: _logbook(claimed, drawn), found, bench, now, bridge.send, opening.start, opening.sitting)
+    studio = Studio(
+        lambda: _logbook(claimed, drawn), found, bench, now, bridge.send, opening.start, opening.sitting,
+        start_tracer=tracer,
+    )  # fmt: skip
     try:
         chosen = themes.THEMES[theme or studio.kept.read("theme", _theme_name, "day")]
         window = MainWindow(studio, bridge, opening.logbook, chosen, asks)
@@ -167,7 +175,7 @@ class Windows(QObject):
 
     def show(self, opening: Opening, remembers: bool = True) -> MainWindow:
         """Open a window and show it; `remembers` its logbook for the next start. Raises LogbookError."""
-        window = open_window(opening, self._theme, stays=True)
+        window = open_window(opening, self._theme, stays=True, tracer=in_own_process)
         self._open.append(window)
         self._watch_over(window, opening.logbook)
         self._place(window)

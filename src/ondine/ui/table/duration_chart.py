@@ -11,17 +11,22 @@ from PySide6.QtWidgets import QWidget
 from ondine.core.light.flash import curve_of, duration_of
 from ondine.core.light.stops import power_label
 from ondine.core.setup import Flash
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.theme import BODY_PX, DAY, LARGE_PX, SMALL_PX, Theme, font
 
 POINTS = 60
+PICTURE_SHARE = 0.32
+"""Height of the foreseen picture, as a share of the chart's."""
 
 
 class DurationChart(QWidget):
-    """Both axes by doublings: a stop is a stop, anywhere."""
+    """Both axes by doublings: a stop is a stop, anywhere. In a corner, what the picture will be in this light."""
 
-    def __init__(self) -> None:
+    def __init__(self, foresight: Foresight) -> None:
         super().__init__()
         self.theme: Theme = DAY
+        self._foresight = foresight
+        foresight.changed.connect(self.update)
         self._flash = Flash()
         self.setAccessibleName("Duration over power")
 
@@ -67,6 +72,10 @@ class DurationChart(QWidget):
             at = place(math.log2(flash.power), now.half_s)
             p.setPen(QPen(self.theme.colour("light"), 2.4))
             p.drawLine(QPointF(at.x(), room.top()), QPointF(at.x(), room.bottom()))
+            # Under the curve, where short flashes leave room.
+            tall = PICTURE_SHARE * room.height()
+            corner = QRectF(room.right() - 1.5 * tall - 12, room.bottom() - tall - 12, 1.5 * tall, tall)
+            self._foresight.paint(p, self, self._foresight.fitted(corner), self.theme)
             self._head(p, now.half_s, now.low_s, now.high_s)
 
     def _grid(self, p: QPainter, room: QRectF, least: float, low: int, high: int) -> None:

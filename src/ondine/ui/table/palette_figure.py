@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.colour import APART, Palette
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
 from ondine.ui.kit.pictures import reddened
 from ondine.ui.kit.theme import DAY, LARGE_PX, Theme, font
@@ -17,11 +18,13 @@ SCALE_MIRED = 160.0
 
 
 class PaletteFigure(QWidget):
-    """Drop on bowl before background, the shift on a scale, distances, and the sheet."""
+    """The foreseen picture, the shift on a scale, distances, and the sheet."""
 
-    def __init__(self) -> None:
+    def __init__(self, foresight: Foresight) -> None:
         super().__init__()
         self.theme: Theme = DAY
+        self._foresight = foresight
+        foresight.changed.connect(self.update)
         self._palette: Palette | None = None
         self._sheet: QImage | None = None
         self._sheet_words = ""
@@ -56,6 +59,9 @@ class PaletteFigure(QWidget):
         Lettering(p, self.theme).write(
             QRectF(room.left(), room.top() - 24, room.width(), 18), "as the picture will show them"
         )
+        if self._foresight.paint(p, self, self._foresight.fitted(room), self.theme):
+            return
+        # Until there is a picture: drop on bowl before background.
         water = room.top() + 0.72 * room.height()
         colours = {"background": found.background, "bowl": found.bowl, "drop": found.drop}
         if self.theme.dark:

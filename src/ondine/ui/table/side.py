@@ -20,6 +20,7 @@ from ondine.studio.events import (
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.kit.theme import DAY, Theme
@@ -46,12 +47,18 @@ class TableSide(QObject):
     moved = Signal()
 
     def __init__(
-        self, studio: Studio, loader: PictureLoader, pages: QStackedWidget, in_view: ShotInView, bridge: Bridge
+        self,
+        studio: Studio,
+        loader: PictureLoader,
+        pages: QStackedWidget,
+        in_view: ShotInView,
+        foresight: Foresight,
+        bridge: Bridge,
     ) -> None:
         super().__init__()
         self.studio, self._loader, self._pages = studio, loader, pages
         self.theme: Theme = DAY
-        self.tools = TableTools(studio, in_view)
+        self.tools = TableTools(studio, in_view, foresight)
         self.edge = StageEdge()
         self.card = DialCard()
         self.preflight = Preflight(self.tools)

@@ -39,7 +39,7 @@ class ColourStage(StagePage):
 
     def __init__(self, tools: TableTools) -> None:
         super().__init__(tools)
-        self.figure = self.palette = PaletteFigure()
+        self.figure = self.palette = PaletteFigure(tools.foresight)
         self.sheet = BackgroundSheet()
         self._painted: tuple[object, NDArray[np.uint8]] | None = None
         self.form = Form(FIELDS)

@@ -35,7 +35,7 @@ class ExposeStage(StagePage):
 
     def __init__(self, tools: TableTools) -> None:
         super().__init__(tools)
-        self.figure = self.view = TrialView()
+        self.figure = self.view = TrialView(tools.foresight)
         self.view.chosen.connect(self._region)
         self.region: Region = (0.35, 0.3, 0.65, 0.7)
         self.tones: Tones | None = None

@@ -48,7 +48,7 @@ class FlashStage(StagePage):
 
     def __init__(self, tools: TableTools) -> None:
         super().__init__(tools)
-        self.figure = self.chart = DurationChart()
+        self.figure = self.chart = DurationChart(tools.foresight)
         self.which = QComboBox()
         self.which.setMinimumHeight(32)
         self.which.setAccessibleName("Unit in hand")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ondine.studio.studio import Studio
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.table.checks import Checks
 from ondine.ui.table.editor import SetupEditor
@@ -15,8 +16,8 @@ from ondine.ui.table.valve_control import ValveControl
 class TableTools:
     """One of each tool. Edits go to the studio as whole set-ups; only the window's own choices live here."""
 
-    def __init__(self, studio: Studio, in_view: ShotInView) -> None:
-        self.studio = studio
+    def __init__(self, studio: Studio, in_view: ShotInView, foresight: Foresight) -> None:
+        self.studio, self.foresight = studio, foresight
         self.signals = TableSignals()
         self.in_view = in_view
         self.editor = SetupEditor(studio, self.signals)

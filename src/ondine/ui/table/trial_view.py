@@ -10,25 +10,28 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.core.light.tones import Tones
 from ondine.logbook.trial_frame import TrialFrame
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.mark import SIMULATED, paint_mark
 from ondine.ui.kit.pictures import reddened
 from ondine.ui.kit.theme import BODY_PX, DAY, SMALL_PX, Theme, font
 
 LEAST_PX = 8.0
-HISTOGRAM_PX = 130
+HISTOGRAM_PX = 160
 
 Region = tuple[float, float, float, float]
 """Left, top, right, bottom as shares of the picture."""
 
 
 class TrialView(QWidget):
-    """Drag over the picture to judge a region. Emits `chosen(region)`."""
+    """Drag over the picture to judge a region; beside its tones, what is foreseen. Emits `chosen(region)`."""
 
     chosen = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, foresight: Foresight) -> None:
         super().__init__()
         self.theme: Theme = DAY
+        self._foresight = foresight
+        foresight.changed.connect(self.update)
         self._frame: TrialFrame | None = None
         self._image: QImage | None = None
         self._region: Region = (0.35, 0.3, 0.65, 0.7)
@@ -66,7 +69,11 @@ class TrialView(QWidget):
                     "Take a test frame, then press “Read the last picture”.\n"
                     "Drag over the splash, or over the background, to judge it."
                 )
-                p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, says)
+                room = QRectF(self.rect()).adjusted(16, 16, -16, -HISTOGRAM_PX - 24)
+                self._foresight.paint(p, self, self._foresight.fitted(room), self.theme)
+                below = QRectF(self.rect()).adjusted(16, self.height() - HISTOGRAM_PX - 8, -16, -40)
+                p.setPen(self.theme.colour("soft_ink"))
+                p.drawText(below, Qt.AlignmentFlag.AlignCenter, says)
                 return
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             room = self.placed()
@@ -76,7 +83,10 @@ class TrialView(QWidget):
             p.setPen(QPen(self.theme.colour("light"), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self._region_rect())
-            self._histogram(p)
+            tall = HISTOGRAM_PX - 24
+            beside = QRectF(self.width() - 16 - 1.5 * tall, self.height() - HISTOGRAM_PX, 1.5 * tall, tall)
+            shown = self._foresight.paint(p, self, self._foresight.fitted(beside), self.theme)
+            self._histogram(p, beside.width() + 24 if shown else 0.0)
 
     def _region_rect(self) -> QRectF:
         room = self.placed()
@@ -88,10 +98,11 @@ class TrialView(QWidget):
             (bottom - top) * room.height(),
         )
 
-    def _histogram(self, p: QPainter) -> None:
+    def _histogram(self, p: QPainter, taken: float) -> None:
+        """Draw the tones of the region, left of what is `taken` already."""
         if self._tones is None:
             return
-        room = QRectF(16, self.height() - HISTOGRAM_PX, self.width() - 32, HISTOGRAM_PX - 40)
+        room = QRectF(16, self.height() - HISTOGRAM_PX, self.width() - 32 - taken, HISTOGRAM_PX - 40)
         counts = np.sqrt(self._tones.histogram)
         tallest = float(counts.max()) or 1.0
         wide = room.width() / len(counts)
