@@ -1,13 +1,20 @@
-"""Run all benchmarks of speed, or those named: bands, forecast, drag, start, render; faults."""
+"""Run all benchmarks of speed, or those named: bands, forecast, drag, start, render, preview; faults."""
 
 import os
 import sys
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from benchmarks import bands, drag, faults, forecast, render, start
+from benchmarks import bands, drag, faults, forecast, preview, render, start
 
-ALL = {"bands": bands.run, "forecast": forecast.run, "drag": drag.run, "start": start.run, "render": render.run}
+ALL = {
+    "bands": bands.run,
+    "forecast": forecast.run,
+    "drag": drag.run,
+    "start": start.run,
+    "render": render.run,
+    "preview": preview.run,
+}
 FAULTS = {"faults": faults.run}
 """Half an hour of faults made on purpose: only where it is asked for."""
 

@@ -30,7 +30,7 @@ def test_the_crater_is_a_bowl_with_a_soft_lip(radius, angle):
     s = pack(Scene([Spot(30.0, -4.0, Pool(crater_depth=9.0, crater_radius=8.0))]))
     q = radius / 8.0
     bowl = -9.0 * max(1 - q * q, 0.0) ** 0.8
-    lip = LIP_SHARE * 9.0 * math.exp(-(((q - 1.2) / 0.3) ** 2)) * min(max((2.2 - q) / 0.4, 0.0), 1.0)
+    lip = LIP_SHARE * 9.0 * math.exp(-(((q - 1.15) / 0.22) ** 2)) * min(max((1.8 - q) / 0.3, 0.0), 1.0)
     # The bowl's wall is upright where it meets the lip: there the table cuts a corner.
     corner = 0.35 if abs(q - 1) < 0.02 else 0.02
     place = 30.0 + radius * math.cos(angle), -4.0 + radius * math.sin(angle)

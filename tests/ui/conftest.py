@@ -13,6 +13,7 @@ from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
+from ondine.studio.foreseen.preview import StartTracer
 from ondine.studio.studio import Studio
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell import app as ui_app
@@ -20,6 +21,7 @@ from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening
 from ondine.ui.shell.windows import open_window
 from tests.conftest import TestCamera, TestClock, TestController, driven
+from tests.tracers import in_thread
 
 SEASON = Path(ui_app.__file__).parents[2] / "demo" / "season"
 
@@ -27,7 +29,13 @@ SEASON = Path(ui_app.__file__).parents[2] / "demo" / "season"
 class Bench:
     """A window on a test bench."""
 
-    def __init__(self, folder: Path, clock: TestClock, bench: DeviceBench | None = None) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        clock: TestClock,
+        bench: DeviceBench | None = None,
+        start_tracer: StartTracer | None = None,
+    ) -> None:
         self.clock = clock
         self.controller = TestController(clock)
         self.path = folder / "log.ondine"
@@ -49,6 +57,7 @@ class Bench:
             bridge.send,
             IN_HAND,
             "Test",
+            start_tracer=start_tracer,
         )
         # Most tests come after the first look around.
         self.studio.sitting.preflight_done = True
@@ -87,6 +96,13 @@ def bench(qtbot: QtBot, tmp_path: Path, clock: TestClock) -> Iterator[Bench]:
     """A window on a bench that is driven by cable."""
     ui_app.application()
     yield from shown(Bench(tmp_path, clock), qtbot)
+
+
+@pytest.fixture
+def pictured(qtbot: QtBot, tmp_path: Path, clock: TestClock) -> Iterator[Bench]:
+    """A window on a bench, with a tracer for the picture before the shot."""
+    ui_app.application()
+    yield from shown(Bench(tmp_path, clock, start_tracer=in_thread), qtbot)
 
 
 @pytest.fixture

@@ -31,7 +31,7 @@ def picture_size(camera: Camera) -> tuple[int, int]:
     return 2 * round(wide * scale / 2), 2 * round(tall * scale / 2)
 
 
-EDGE_RAYS = 4
+EDGE_RAYS = 2
 """So many more rays has a pixel on an edge of a finished picture."""
 
 

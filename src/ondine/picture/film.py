@@ -14,7 +14,7 @@ from ondine.picture.forms import jit
 from ondine.picture.layout import REACH
 from ondine.picture.tracer import approach, radiance
 
-TILE = 16
+TILE = 8
 """Pixels along a side of the tiles whose rays share their way through the air."""
 
 COARSE = 4
@@ -23,7 +23,7 @@ COARSE = 4
 SMOOTH = 0.06
 """Where the neighbours of a pixel differ by less than this share, it is their mean."""
 
-ROUGH = 0.4
+ROUGH = 0.5
 """Contrast with the neighbours that counts as an edge."""
 
 BANDS = 4

@@ -192,6 +192,11 @@ def with_fingers(s: Any, o: int, d: float, x: float, y: float, z: float, place: 
 def crown_distance(s: Any, o: int, x: float, y: float, z: float, r: float) -> tuple[float, bool]:
     """A thin flared wall, its rim and fingers; and whether it is the wall that is nearest."""
     height, radius, flare = s[o + CROWN_HEIGHT], s[o + CROWN_RADIUS], s[o + CROWN_FLARE]
+    if z < 0.8 * height:
+        share = max(z, -2.0) / height
+        away = 0.7 * abs(r - radius - flare * share * abs(share)) - 2.5 * s[o + CROWN_THICK]
+        if away > FILLET + 0.1:
+            return away, True
     place = bearing(x, y)
     top = around(s, o + CROWN_RIM_AT + EDGE_AT, place)
     at = min(max(z, -2.0), top)

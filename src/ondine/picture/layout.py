@@ -10,7 +10,7 @@ RING = 256
 STEPS = 256
 """Entries up the jet, and out from the axis, in the tables of its radius and of the pool's height."""
 
-CRATER_REACH = 2.2
+CRATER_REACH = 1.8
 """The lip of a crater ends at so many of its radii."""
 
 # Head: numbers of spots, blobs, sheets; top; middle and radius of the cylinder that holds all; lip over rest level.

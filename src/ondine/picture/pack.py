@@ -179,7 +179,7 @@ def crater_heights(pool: Pool) -> Floats:
     """Height of the pool's surface from the axis out to CRATER_REACH radii, shape (STEPS + 1,): bowl and soft lip."""
     q = np.linspace(0, CRATER_REACH, STEPS + 1)
     bowl = np.maximum(1 - q * q, 0) ** 0.8
-    lip = LIP_SHARE * np.exp(-(((q - 1.2) / 0.3) ** 2)) * np.clip((CRATER_REACH - q) / 0.4, 0, 1)
+    lip = LIP_SHARE * np.exp(-(((q - 1.15) / 0.22) ** 2)) * np.clip((CRATER_REACH - q) / 0.3, 0, 1)
     return np.asarray(abs(pool.crater_depth) * lip - pool.crater_depth * bowl)
 
 

@@ -43,7 +43,7 @@ from ondine.picture.room import BASIN_MM, WATER_INDEX, fresnel, pool_light, scat
 TOUCH_MM = 0.008
 """A ray this close has arrived. Much coarser, and the way into thin walls shows as contour lines."""
 
-MIRRORED_TOUCH_MM = 0.04
+MIRRORED_TOUCH_MM = 0.06
 """A mirrored ray is not followed into the walls that it meets."""
 
 ENTRY_MM = 0.04
@@ -52,11 +52,14 @@ ENTRY_MM = 0.04
 RIM_MM = 15.0
 """So near to the rim of the basin a picture is looked at closely: from low down the rim is a thin line."""
 
+CLOSE_MM = 0.6
+"""A ray that passes so close by liquid may have missed something thin."""
+
 LEFT_MM = 0.6
 """So far from where it was turned a ray meets nothing."""
 
-RIPPLED = 0.004
-"""Slope of ripples that are seen."""
+RIPPLED, LEVEL = 0.004, 0.9995
+"""Slope of ripples that are seen, and upward part of a normal that counts as level."""
 
 FILMS = 6
 """A ray goes through so many films; what lies behind more of them adds nothing to see."""
@@ -70,15 +73,19 @@ COLUMNS = ((1 << MAX_SPOTS) - 1) * COLUMN_BIT
 @jit
 def march(
     s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, near: float, far: float, mask: int
-) -> tuple[float, int, float]:  # fmt: skip
-    """Walk a ray through air until it comes as close to liquid as TOUCH_MM: distance (or -1), part, dye."""
-    t = near
+) -> tuple[float, int, float, float]:  # fmt: skip
+    """Walk a ray through air until it comes as close to liquid as TOUCH_MM.
+
+    Returns distance (or -1), part, dye, and how close it passed by anything but the pool.
+    """
+    t, least = near, 1e9
     part, dye = POOL, 0.0
     craters = (mask & CRATERS) // CRATER_BIT if s[LIP] > 0.0 else 0
     lip = s[LIP] * 1.05 if craters else 0.0
     for _ in range(160):
         px, py, pz = x + t * dx, y + t * dy, z + t * dz
         d, part, dye = objects(s, px, py, pz, mask)
+        least = min(least, d)
         pool = 1e9
         if d > FILLET or pz > FILLET + lip:
             # Clear of every fillet the pool is met where the ray's own slope takes it, not by small steps.
@@ -95,30 +102,32 @@ def march(
             and pz <= lip + TOUCH_MM
             and (not craters or pz - pool_height(s, px, py, craters) < TOUCH_MM)
         ):
-            return t, POOL, 0.0
+            return t, POOL, 0.0, least
         if d < TOUCH_MM:
-            return t, part, dye
+            return t, part, dye, least
         t += max(min(d, pool), TOUCH_MM)
         if t > far:
             break
-    return -1.0, part, dye
+    return -1.0, part, dye, least
 
 
 @jit
 def march_aside(
     s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, near: float, far: float, mask: int
-) -> tuple[float, int, float]:
+) -> tuple[float, int, float, float]:
     """Walk a turned ray to liquid over the water, as `march`: it rose from the pool and does not meet it again."""
-    t = near
+    t, least = near, 1e9
     part, dye = POOL, 0.0
     for _ in range(80):
         d, part, dye = objects(s, x + t * dx, y + t * dy, z + t * dz, mask)
+        least = min(least, d)
         if d < MIRRORED_TOUCH_MM:
-            return t, part, dye
-        t += d
+            return t, part, dye, least
+        # What stands in a mirror need not be met to a hair: the distances are underestimates.
+        t += 1.25 * d
         if t > far or z + t * dz < -0.5:
             break
-    return -1.0, part, dye
+    return -1.0, part, dye, least
 
 
 @jit
@@ -156,19 +165,20 @@ def film_path(s: Any, part: int, cosine: float) -> float:
 def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> bool:
     """Radiance along a ray that a mirror or a lens has turned: thick liquid it meets is taken as a tinted lens.
 
-    Returns whether it came near any liquid.
+    Returns whether it came close to any liquid.
     """
     near, far = span(s, x, y, z, dx, dy, dz, 0.0)
     mask = parts_near(s, x, y, z, dx, dy, dz, ALL_PARTS, 0.0) if far > near else 0
     if mask & ~CRATERS == 0:
         surroundings(look, x, y, z, dx, dy, dz, out)
         return False
-    clear = 1.0
+    clear, touched = 1.0, False
     tint0, tint1, tint2 = 0.0, 0.0, 0.0
     # What it has just left is not what it meets.
     near = max(near, LEFT_MM)
     for _ in range(2):
-        t, part, dye = march_aside(s, x, y, z, dx, dy, dz, near, far, mask)
+        t, part, dye, least = march_aside(s, x, y, z, dx, dy, dz, near, far, mask)
+        touched |= least < CLOSE_MM
         if t < 0.0:
             surroundings(look, x, y, max(z, 0.01), dx, dy, dz, out)
             break
@@ -194,7 +204,7 @@ def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float,
     out[0] *= clear * math.exp(-tint0)
     out[1] *= clear * math.exp(-tint1)
     out[2] *= clear * math.exp(-tint2)
-    return True
+    return touched
 
 
 @jit
@@ -263,7 +273,7 @@ def solid(
     share = fresnel(cosine, 1.0, WATER_INDEX)
     rx, ry, rz = dx + 2.0 * cosine * nx, dy + 2.0 * cosine * ny, dz + 2.0 * cosine * nz
     ox, oy, oz = x + 0.05 * nx, y + 0.05 * ny, z + 0.05 * nz
-    touched = not open_water or rippled
+    touched = part != POOL or rippled or nz < LEVEL
     if part == POOL:
         touched |= aside(s, look, ox, oy, oz, rx, ry, max(rz, 0.002), work)
     else:
@@ -313,7 +323,7 @@ def radiance(
     s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, clear: float, among: int,
     out: Any, work: Any,
 ) -> bool:  # fmt: skip
-    """Radiance that reaches the camera along one ray, into out[0:3]; whether it came near any liquid.
+    """Radiance that reaches the camera along one ray, into out[0:3]; whether it came close to any liquid.
 
     `clear` and `among` are what `approach` found for the bundle that holds the ray.
     """
@@ -324,8 +334,10 @@ def radiance(
     glow0, glow1, glow2 = 0.0, 0.0, 0.0
     left0, left1, left2 = 1.0, 1.0, 1.0
     t, start = 0.0, max(near, clear)
+    touched = False
     for _ in range(FILMS):
-        t, part, dye = march(s, x, y, z, dx, dy, dz, start, far, mask)
+        t, part, dye, least = march(s, x, y, z, dx, dy, dz, start, far, mask)
+        touched |= least < CLOSE_MM
         if t < 0.0:
             break
         hx, hy, hz = x + t * dx, y + t * dy, z + t * dz
@@ -349,14 +361,14 @@ def radiance(
                 left2 *= passed * math.exp(-path * (dye * look[14] + (1.0 - dye) * look[17]))
                 start = after
                 continue
-        solid(s, look, hx, hy, hz, dx, dy, dz, part, dye, mask, out, work)
+        touched |= solid(s, look, hx, hy, hz, dx, dy, dz, part, dye, mask, out, work)
         break
     if t < 0.0:
-        beyond(s, look, x, y, z, dx, dy, dz, out, work)
+        touched |= beyond(s, look, x, y, z, dx, dy, dz, out, work)
     out[0] = glow0 + left0 * out[0]
     out[1] = glow1 + left1 * out[1]
     out[2] = glow2 + left2 * out[2]
-    return True
+    return touched
 
 
 @jit

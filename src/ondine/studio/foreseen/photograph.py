@@ -24,6 +24,9 @@ FEW_RIGS = 2
 """The mean rig alone is asked for: with two, it is the first."""
 
 SEED = 5
+EDGE_RAYS = 4
+"""So many more rays have the edges of a finished picture, shared among its flashes."""
+
 SHARPEST = 4
 """Instants of a flash that the finished picture is blurred over."""
 
@@ -97,7 +100,7 @@ def _together(
     for flash, light in flashes:
         scenes = [foreseen_scene(what, at_instant(what, time)) for time in shines_us(flash, light, instants)]
         look = look_of(setup, light, wanted.gain_stops)
-        traces.append(sharpening(scenes, look, setup.camera, SEED, wanted.size))
+        traces.append(sharpening(scenes, look, setup.camera, SEED, wanted.size, max(EDGE_RAYS // len(flashes), 1)))
     for seen in zip(*traces, strict=True):
         parts = [part for part in seen if part is not None]
         # All of one size go from band to band and from level to level together.
