@@ -1,4 +1,4 @@
-"""From a move of the hand to chart and splash drawn anew, on the real widgets."""
+"""From a move of the hand to chart and splash drawn anew, on the real widgets, with the live picture on."""
 
 import tempfile
 import time
@@ -15,6 +15,7 @@ from benchmarks.timing import verdict
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.demo.install import demo_logbook, install_demo
 from ondine.demo.scenario import IN_HAND, MILL_RACE, SEED, START
+from ondine.studio.foreseen.tracing import in_own_process
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening
@@ -38,7 +39,8 @@ def run() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as home:
         install_demo(Path(home))
         app = ui.application()
-        window = open_window(Opening(demo_logbook(Path(home)), None, "Bench", IN_HAND, rig=SEED))
+        opening = Opening(demo_logbook(Path(home)), None, "Bench", IN_HAND, rig=SEED)
+        window = open_window(opening, tracer=in_own_process)
         window.show()
         ui.settle(app, window)
         empty_ms = _empty_ms(app, window)
@@ -116,12 +118,16 @@ def _dragged(
     """Drag to and fro over 40 pixels; the change asks for all views, and handling events draws them."""
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=at)
     before = window.studio.composer.plan
-    taken = []
+    taken, looks = [], []
+    seen = window.foresight.changed.connect(lambda: looks.append(1))
+    start = time.perf_counter()
     for i in range(MOVES):
         began = time.perf_counter()
         QTest.mouseMove(view, at + way * (abs(i % 80 - 40) - 20))
         app.processEvents()
         taken.append((time.perf_counter() - began) * 1e3)
+    pictures = len(looks) / (time.perf_counter() - start)
+    window.foresight.changed.disconnect(seen)
     assert window.studio.composer.plan != before, f"{says}: nothing moved"
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=at)
     window.studio.composer.undo()
@@ -130,5 +136,5 @@ def _dragged(
     return (
         f"{says}: median {p50:.1f} ms ({p50 / empty_ms:.0f} empty ones, bound {MEDIAN_BOUND_MS:.0f} ms: "
         f"{verdict(p50, MEDIAN_BOUND_MS)}), 95th percentile {p95:.1f} ms (bound {BOUND_MS:.0f} ms: "
-        f"{verdict(p95, BOUND_MS)}), worst {worst:.1f} ms"
+        f"{verdict(p95, BOUND_MS)}), worst {worst:.1f} ms; {pictures:.0f} pictures a second"
     )

@@ -26,7 +26,7 @@ def window(pictured, qtbot):
 
 def wait_for_picture(window, qtbot):
     # The first one of a run compiles what traces it.
-    qtbot.waitUntil(lambda: window.foresight.is_finished, timeout=240_000)
+    qtbot.waitUntil(lambda: window.foresight._image is not None and window.foresight.is_finished, timeout=240_000)
     qtbot.wait(10)
 
 

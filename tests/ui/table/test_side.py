@@ -9,6 +9,8 @@ from ondine.logbook.file import claim
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.shot_in_view import ShotInView
 from ondine.ui.table.stages import STAGES
 from ondine.ui.table.tools import TableTools
@@ -50,7 +52,7 @@ def test_a_restart_brings_back_all_that_was_done_at_the_table(bench, qtbot):
         lambda: Logbook(claimed), take_snapshot(claimed, 10), driven(bench.controller), bench.clock, lambda _: None,
         bench.studio.composer.plan, "Again",
     )  # fmt: skip
-    kept = TableTools(again, ShotInView())
+    kept = TableTools(again, ShotInView(), Foresight(again.preview, Bridge()))
     try:
         assert again.composer.setup.valves[0].nozzle_height_m == 0.42
         assert kept.valve.weighings[0].grams == 1.61 and kept.editor.units.length is Length.CM

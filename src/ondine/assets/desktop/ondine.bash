@@ -7,12 +7,13 @@ _ondine() {
     --theme) mapfile -t COMPREPLY < <(compgen -W "day dark-room" -- "$word"); return ;;
     --view) mapfile -t COMPREPLY < <(compgen -W "$views" -- "$word"); return ;;
     --folder) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
-    --logbook | --screenshot | --csv | --to | --recipe) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
+    --logbook | --screenshot | --csv | --to | --recipe | --out) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
   esac
   if [[ $COMP_CWORD -gt 1 ]]; then
     case $command in
       forecast) options="--json --help" ;;
       notation) options="--to --json --recipe --help" ;;
+      preview) options="--at --out --size --help" ;;
       import) options="--logbook --help" ;;
       export) options="--csv --help" ;;
       rescue) options="--to --help" ;;
@@ -21,7 +22,7 @@ _ondine() {
   if [[ $word == -* ]]; then
     mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word")
   elif [[ $COMP_CWORD -eq 1 ]]; then
-    mapfile -t COMPREPLY < <(compgen -W "forecast notation import export rescue" -- "$word"; compgen -f -- "$word")
+    mapfile -t COMPREPLY < <(compgen -W "forecast notation preview import export rescue" -- "$word"; compgen -f -- "$word")
   else
     mapfile -t COMPREPLY < <(compgen -f -- "$word")
   fi

@@ -1,7 +1,8 @@
 # Completion of ondine for fish.
-set -l commands forecast notation import export rescue
+set -l commands forecast notation preview import export rescue
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a forecast -d 'Print what a recipe will do'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a notation -d 'Read a sequence written as one line'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a preview -d 'Trace the picture that a recipe will give'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a import -d 'Log picture files'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a export -d 'Write the log as a table'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a rescue -d 'Save what can be read of a damaged logbook'
@@ -20,6 +21,9 @@ complete -c ondine -n "__fish_seen_subcommand_from forecast" -l json
 complete -c ondine -n "__fish_seen_subcommand_from notation" -l to -x
 complete -c ondine -n "__fish_seen_subcommand_from notation" -l json
 complete -c ondine -n "__fish_seen_subcommand_from notation" -l recipe -r
+complete -c ondine -n "__fish_seen_subcommand_from preview" -l at -x -d 'One flash at this time [ms]'
+complete -c ondine -n "__fish_seen_subcommand_from preview" -l out -r
+complete -c ondine -n "__fish_seen_subcommand_from preview" -l size -x
 complete -c ondine -n "__fish_seen_subcommand_from export" -l csv -r
 complete -c ondine -n "__fish_seen_subcommand_from rescue" -l to -r
 complete -c ondine -s h -l help

@@ -57,7 +57,8 @@ class FlightChart(QWidget):
         self._drag: Grip | None = None
         self._grab_offset_us = 0
         self._still = Layer()
-        self._last_keys: set[object] = set()
+        self._last_keys: dict[str, object] = {}
+        self._moved: set[str] = set()
         self._course: Course | None = None
         self._course_key = object()
         self._flashes_rest: tuple[FlashPulse, ...] = ()
@@ -80,7 +81,7 @@ class FlightChart(QWidget):
         found = Faults.of(problems)
         if found != self._faults:
             self._faults = found
-            self._last_keys = set()
+            self._last_keys, self._moved = {}, set()
             self.update()
 
     @property
@@ -158,7 +159,7 @@ class FlightChart(QWidget):
         """
         assert self._prediction is not None
         if self._drag is None or self._drag.what < 0:
-            self._last_keys = set()
+            self._last_keys, self._moved = {}, set()
             if self._course is not self._prediction.course:
                 self._course, self._course_key = self._prediction.course, object()
             if self._drag is None:
@@ -168,8 +169,10 @@ class FlightChart(QWidget):
             painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, None)))
             return
         parts = self._brush(painter).parts()
-        still = [part for part in parts if part.key in self._last_keys]
-        self._last_keys = {part.key for part in parts}
+        # What has moved once since the hand took hold counts as moving: a picture that is kept is seldom drawn anew.
+        self._moved |= {part.name for part in parts if self._last_keys.get(part.name, part.key) != part.key}
+        self._last_keys = {part.name: part.key for part in parts}
+        still = [part for part in parts if part.name not in self._moved]
         names, key = {part.name for part in still}, (scales, tuple(part.key for part in still))
         painter.drawPixmap(0, 0, self._still.drawn(self, key, lambda p: self._paint_still(p, names)))
         self._brush(painter).paint_parts([part for part in parts if part not in still])

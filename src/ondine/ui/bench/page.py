@@ -14,9 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.core.forecast.prediction import Prediction
+from ondine.core.forecast.prediction import AtFlash, Prediction
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.light.stops import power_label
 from ondine.core.table.firing import problems
+from ondine.core.timing.limits import flash_label
 from ondine.logbook.records import ShotRecord
 from ondine.ui.bench.flight_chart import FlightChart
 from ondine.ui.bench.grips import FIRST_FLASH, flash_of, there_is
@@ -69,6 +71,7 @@ class BenchPage(QWidget):
         self.flash_in_hand = 0
         self.chart = FlightChart()
         self.splash = SplashView()
+        self.splash.setToolTip(DRAWN)
         self.shape_words = Words(LARGE_PX, bold=True, role="ink")
         self.other_words = Words(SMALL_PX)
         self.facts = Words(SMALL_PX, lines=2)
@@ -268,13 +271,30 @@ class BenchPage(QWidget):
             if self.other_words.fits(longer, self._column.maximumWidth()):
                 words = longer
         self.other_words.set_text(words)
-        blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in seen.blurs[:2])
-        light = prediction.forecast.setup.light
-        sharp = f"Blur at 1/{1 / light.power:.0f}: {blurs}." if blurs else "Nothing moves in the frame."
         cannot = problems(prediction.sequence, prediction.forecast.setup)
         self.mend.setVisible(bool(cannot))
         self.chart.show_faults(cannot)
-        self.facts.set_text(cannot[0].says if cannot else f"{sharp} {seen.framing or DRAWN}", "ink" if cannot else None)
+        self.facts.set_text(cannot[0].says if cannot else self._facts(seen), "ink" if cannot else None)
+
+    def _facts(self, seen: AtFlash) -> str:
+        """Say how sharp what moves will be, what leaves the frame, and how much of the light this flash gives.
+
+        As much of it as there is room for, what matters most first.
+        """
+        assert self.prediction is not None
+        blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in seen.blurs[:2])
+        powers = {seen.forecast.setup.light.units[n].power for n in seen.lit.units}
+        at = power_label(powers.pop()) if len(powers) == 1 else f"1/{1 / max(seen.lit.duration_s, 1e-9):.0f} s"
+        sharp = f"Blur at {at}: {blurs}." if blurs else "Nothing moves in the frame."
+        words = f"{sharp} {seen.framing}".strip()
+        more = [DRAWN]
+        if len(self.prediction.sequence.flashes) > 1:
+            name = flash_label(self.prediction.sequence, self.flash_in_hand).capitalize()
+            more.insert(0, f"{name} gives {seen.lit.share:.0%} of the light.")
+        for sentence in more:
+            if self.facts.holds(f"{words} {sentence}"):
+                words += f" {sentence}"
+        return words
 
     def _show_selection(self) -> None:
         if self.prediction is None:

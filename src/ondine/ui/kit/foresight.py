@@ -54,8 +54,7 @@ class Foresight(QObject):
         self._viewer: QWidget | None = None
         self._size = QSize()
         self._is_wanted = False
-        self._number = 0
-        self._seen: ForeseenSeen | None = None
+        self._number = self._settled = 0
         self._image: QImage | None = None
         self._red: QImage | None = None
         # What is painted asks; what is asked for in the midst of painting is wanted after it.
@@ -68,11 +67,8 @@ class Foresight(QObject):
 
     @property
     def is_finished(self) -> bool:
-        """Whether there is nothing to wait for: the picture of what is in hand is there, or none can be had."""
-        if not self._preview.works:
-            return True
-        seen = self._seen
-        return not self._asking.isActive() and seen is not None and seen.number == self._number and seen.finished
+        """Whether there is nothing to wait for: what somebody shows is there, or cannot be had."""
+        return not self._preview.works or (self._settled == self._number and not self._asking.isActive())
 
     def take(self, plan: Plan, gain_stops: float = 0.0) -> None:
         """Follow another plan; see `Wanted`."""
@@ -129,12 +125,15 @@ class Foresight(QObject):
             self._number = self._preview.want(Wanted(self._plan, size, self._gain_stops))
 
     def _arrived(self, seen: ForeseenSeen) -> None:
-        self._seen, self._red = seen, None
+        if seen.finished:
+            self._settled = seen.number
+        self._red = None
         stride = 3 * seen.width
         self._image = QImage(seen.pixels, seen.width, seen.height, stride, QImage.Format.Format_RGB888).copy()
         self.changed.emit()
 
     def _lost(self, lost: ForeseenLost) -> None:
         if lost.number == self._number:
-            self._seen = self._image = self._red = None
+            self._settled = lost.number
+            self._image = self._red = None
             self.changed.emit()

@@ -57,6 +57,11 @@ class Words(QWidget):
         """Whether a text would stand on one line of a width."""
         return self.fontMetrics().horizontalAdvance(text) <= width_px
 
+    def holds(self, text: str) -> bool:
+        """Whether a text would stand in the room, wrapped."""
+        wrap = int(Qt.TextFlag.TextWordWrap)
+        return self.fontMetrics().boundingRect(QRect(0, 0, self.width(), 10_000), wrap, text).height() <= self.height()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the text from the upper left."""
         with QPainter(self) as p:
