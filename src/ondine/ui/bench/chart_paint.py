@@ -59,6 +59,8 @@ class ChartPainter:
     selection: int
     hover: int | None
     focused: bool
+    labels_lay: dict[int, QPointF]
+    """Where the label of each drop's meeting lay from its ring in the frame before; it is kept up."""
 
     @cached_property
     def electronics(self) -> LanePainter:
@@ -236,7 +238,8 @@ class ChartPainter:
             text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
             if share < 0.995:
                 text += f", {share:.0%}"
-            room = labels.room(place, text_width(text), LABEL_PX)
+            room = labels.room(place, text_width(text), LABEL_PX, self.labels_lay.get(event.drop))
+            self.labels_lay[event.drop] = room.topLeft() - place
             self._label(room, text, "ink")
             self._lead(room, place)
 

@@ -59,6 +59,7 @@ class FlightChart(QWidget):
         self._still = Layer()
         self._last_keys: dict[str, object] = {}
         self._moved: set[str] = set()
+        self._labels_lay: dict[int, QPointF] = {}
         self._course: Course | None = None
         self._course_key = object()
         self._flashes_rest: tuple[FlashPulse, ...] = ()
@@ -159,7 +160,7 @@ class FlightChart(QWidget):
         """
         assert self._prediction is not None
         if self._drag is None or self._drag.what < 0:
-            self._last_keys, self._moved = {}, set()
+            self._last_keys, self._moved, self._labels_lay = {}, set(), {}
             if self._course is not self._prediction.course:
                 self._course, self._course_key = self._prediction.course, object()
             if self._drag is None:
@@ -197,6 +198,7 @@ class FlightChart(QWidget):
             selection=self.selection,
             hover=None if self._hover is None else self._hover.what,
             focused=self.hasFocus(),
+            labels_lay=self._labels_lay,
         )
 
     # Mouse

@@ -12,8 +12,11 @@ from PySide6.QtCore import QPointF, QRectF
 STEP_X_PX, STEP_Y_PX = 16.0, 10.0
 ASIDE_PX, AROUND_PX = 12.0, 4.0
 
+NEAR_PX = 90.0
+"""Most labels find room so near; only where there is none the whole of the inside is searched."""
+
 CELL_PX = 3.0
-"""Lines and rooms are noted in squares of this size: how many are taken within any rectangle is four look-ups then."""
+"""Lines are noted in squares of this size: how many lie within any rectangle is four look-ups then."""
 
 Line = tuple[np.ndarray, np.ndarray]
 """Points that are joined, as their x and y in pixels."""
@@ -27,65 +30,79 @@ class Labels:
     taken: list[QRectF]
     inside: QRectF
 
-    def room(self, spot: QPointF, wide: float, high: float) -> QRectF:
-        """Return the free room nearest to a spot, and count it as taken; beside the spot where there is none."""
-        left, top = self._candidates(spot, wide, high)
-        free = self._is_free(left, top, wide, high)
-        if not free.any():
-            return QRectF(spot.x() + ASIDE_PX, spot.y() - high / 2, wide, high)
-        across = np.maximum(np.maximum(left - spot.x(), spot.x() - left - wide), 0.0)
-        along = np.maximum(np.maximum(top - spot.y(), spot.y() - top - high), 0.0)
-        # Not over the spot itself, which has its ring; rather beside it than over it.
-        near = np.where(free & (across + along >= ASIDE_PX - 1), np.hypot(across, 1.5 * along), np.inf)
-        best = int(np.argmin(near))
-        found = QRectF(float(left[best]), float(top[best]), wide, high)
-        self.taken.append(found)
-        _mark(self._cells, found, self.inside)
-        return found
+    def room(self, spot: QPointF, wide: float, high: float, kept: QPointF | None = None) -> QRectF:
+        """Return the free room nearest to a spot, and count it as taken; beside the spot where there is none.
 
-    def _candidates(self, spot: QPointF, wide: float, high: float) -> tuple[np.ndarray, np.ndarray]:
+        kept : where the room lay from the spot a moment ago: while it is free there it stays, and does not leap about.
+        """
+        if kept is not None:
+            at = spot + kept
+            if self._is_free(np.array([at.x()]), np.array([at.y()]), wide, high)[0]:
+                self.taken.append(QRectF(at.x(), at.y(), wide, high))
+                return self.taken[-1]
+        for within in (NEAR_PX, math.inf):
+            left, top = self._candidates(spot, wide, high, within)
+            free = self._is_free(left, top, wide, high)
+            across = np.maximum(np.maximum(left - spot.x(), spot.x() - left - wide), 0.0)
+            along = np.maximum(np.maximum(top - spot.y(), spot.y() - top - high), 0.0)
+            # Not over the spot itself, which has its ring; rather beside it than over it.
+            near = np.where(free & (across + along >= ASIDE_PX - 1), np.hypot(across, 1.5 * along), np.inf)
+            best = int(np.argmin(near))
+            # What is looked at first is all that is so near: nothing farther away is nearer.
+            if near[best] < within:
+                found = QRectF(float(left[best]), float(top[best]), wide, high)
+                self.taken.append(found)
+                return found
+        return QRectF(spot.x() + ASIDE_PX, spot.y() - high / 2, wide, high)
+
+    def _candidates(self, spot: QPointF, wide: float, high: float, within: float) -> tuple[np.ndarray, np.ndarray]:
+        """Places for the upper left corner, those that may lie `within` a distance of the spot [px]."""
+        left, right = (spot.x() - within - wide, spot.x() + within)
+        top, foot = (spot.y() - within - high, spot.y() + within)
         xs = np.arange(self.inside.left(), self.inside.right() - wide, STEP_X_PX)
         ys = np.arange(self.inside.top(), self.inside.bottom() - high, STEP_Y_PX)
+        xs, ys = xs[(xs >= left) & (xs <= right)], ys[(ys >= top) & (ys <= foot)]
         xs = np.concatenate([xs, [spot.x() + ASIDE_PX, spot.x() - ASIDE_PX - wide, spot.x() - wide / 2]])
-        left, top = np.meshgrid(xs, np.concatenate([ys, [spot.y() - high / 2]]))
-        return left.ravel(), top.ravel()
+        at_left, at_top = np.meshgrid(xs, np.concatenate([ys, [spot.y() - high / 2]]))
+        return at_left.ravel(), at_top.ravel()
 
     @cached_property
-    def _cells(self) -> np.ndarray:
-        """Which squares of the inside hold a line or a taken room, shape (rows, columns)."""
+    def _sums(self) -> np.ndarray:
+        """How many squares above and to the left of each corner hold a line, shape (rows + 1, columns + 1).
+
+        Those within a rectangle follow from its four corners (Crow 1984, summed areas).
+        """
         inside = self.inside
         rows, columns = (max(math.ceil(side / CELL_PX), 1) for side in (inside.height(), inside.width()))
-        cells = np.zeros((rows, columns), dtype=bool)
+        cells = np.zeros((rows, columns), dtype=np.int32)
         if self.lines:
             x, y = _dense(self.lines)
-            column = np.floor((x - inside.left()) / CELL_PX).astype(int)
-            row = np.floor((y - inside.top()) / CELL_PX).astype(int)
-            there = (column >= 0) & (column < columns) & (row >= 0) & (row < rows)
-            cells[row[there], column[there]] = True
-        for room in self.taken:
-            _mark(cells, room, inside)
-        return cells
+            column = ((x - inside.left()) * (1 / CELL_PX)).astype(int)
+            row = ((y - inside.top()) * (1 / CELL_PX)).astype(int)
+            there = (x >= inside.left()) & (column < columns) & (y >= inside.top()) & (row < rows)
+            cells[row[there], column[there]] = 1
+        sums = np.zeros((rows + 1, columns + 1), dtype=np.int32)
+        cells.cumsum(axis=0, out=cells).cumsum(axis=1, out=sums[1:, 1:])
+        return sums
 
     def _is_free(self, left: np.ndarray, top: np.ndarray, wide: float, high: float) -> np.ndarray:
-        inside, (rows, columns) = self.inside, self._cells.shape
+        inside, sums = self.inside, self._sums
         right, foot = left + wide + AROUND_PX, top + high
         free = (left >= inside.left()) & (right <= inside.right()) & (top >= inside.top()) & (foot <= inside.bottom())
-        # Sums of all squares above and to the left (Crow 1984): those within a rectangle follow from its corners.
-        sums = np.zeros((rows + 1, columns + 1), dtype=np.int32)
-        np.cumsum(np.cumsum(self._cells, axis=0, dtype=np.int32), axis=1, out=sums[1:, 1:])
-        first = np.clip(np.floor((left - AROUND_PX - inside.left()) / CELL_PX).astype(int), 0, columns)
-        last = np.clip(np.ceil((right - inside.left()) / CELL_PX).astype(int), 0, columns)
-        upper = np.clip(np.floor((top - inside.top()) / CELL_PX).astype(int), 0, rows)
-        lower = np.clip(np.ceil((foot - inside.top()) / CELL_PX).astype(int), 0, rows)
-        within = sums[lower, last] - sums[upper, last] - sums[lower, first] + sums[upper, first]
-        return np.asarray(free & (within == 0))
-
-
-def _mark(cells: np.ndarray, room: QRectF, inside: QRectF) -> None:
-    """Count the squares that a room touches as taken."""
-    left, right = ((edge - inside.left()) / CELL_PX for edge in (room.left(), room.right()))
-    top, foot = ((edge - inside.top()) / CELL_PX for edge in (room.top(), room.bottom()))
-    cells[max(math.floor(top), 0) : max(math.ceil(foot), 0), max(math.floor(left), 0) : max(math.ceil(right), 0)] = True
+        # What is not inside is not free, wherever its squares would be.
+        far_left, far_top = np.maximum(left - AROUND_PX - inside.left(), 0.0), np.maximum(top - inside.top(), 0.0)
+        first, upper = (far_left * (1 / CELL_PX)).astype(int), (far_top * (1 / CELL_PX)).astype(int)
+        last = np.ceil((right - inside.left()) * (1 / CELL_PX)).astype(int)
+        lower = np.ceil((foot - inside.top()) * (1 / CELL_PX)).astype(int)
+        for corner, most in ((first, 1), (last, 1), (upper, 0), (lower, 0)):
+            np.minimum(corner, sums.shape[most] - 1, out=corner)
+        np.maximum(last, 0, out=last)
+        np.maximum(lower, 0, out=lower)
+        free &= sums[lower, last] - sums[upper, last] - sums[lower, first] + sums[upper, first] == 0
+        left = left - AROUND_PX
+        for room in self.taken:
+            free &= (right <= room.left()) | (left >= room.right()) | (foot <= room.top()) | (top >= room.bottom())
+        return free
 
 
 def _dense(lines: list[Line]) -> Line:
