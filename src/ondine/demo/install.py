@@ -71,7 +71,7 @@ def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
     return PastShot(
         sitting=str(entry["sitting"]),
         at=datetime.fromisoformat(str(entry["at"])),
-        plan=Plan(plain.read(Sequence, entry["sequence"]), TIDAL_MILL, TAUGHT),
+        plan=Plan(plain.read(Sequence, entry["sequence"]), NAMED[str(entry["table"])], TAUGHT),
         shapes=tuple(entry["shapes"]),  # type: ignore[arg-type]
         rating=int(entry["rating"]),  # type: ignore[call-overload]
         note=str(entry["note"]),

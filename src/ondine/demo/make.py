@@ -8,13 +8,13 @@ from datetime import datetime
 from multiprocessing import Pool
 from pathlib import Path
 
-from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.frame import Frame, photograph, rigs_of
 from ondine.bench.simulated.hidden import HiddenRig, Luck
 from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import happen
-from ondine.demo.scenario import CADENCE, REFILL_EVERY, SEED, TIDAL_MILL, season
+from ondine.demo.scenario import CADENCE, NAMED, REFILL_EVERY, SEED, season
 
 FOLDER = Path(__file__).parent / "season"
 QUALITY = 74
@@ -40,20 +40,21 @@ def main() -> None:
             number += 1
             head = rig.head_m if index % REFILL_EVERY == 0 else head
             at: datetime = sitting.starts + CADENCE * index
+            setup = NAMED[shot.table]
+            heads = (head,) * len(setup.valves)
             luck = Luck.of_shot(rig, SEED, number, len(shot.sequence.drops))
-            what = happen([rig], luck, TIDAL_MILL, shot.sequence, [head])
-            shape = seen(what, shot.sequence.first_flash_us / 1e6, TIDAL_MILL.camera.frame_top_m)
+            what = happen(rigs_of(SEED, setup), luck, setup, shot.sequence, heads)
+            shape = seen(what, shot.sequence.first_flash_us / 1e6, setup.camera.frame_top_m)
             name = f"{number:03d}.jpg"
-            lights = as_planned(TIDAL_MILL, shot.sequence)
-            jobs.append(
-                (Frame(SEED, sitting.look, shot.sequence, TIDAL_MILL, number, (head,), lights, at), FOLDER / name)
-            )
+            lights = as_planned(setup, shot.sequence)
+            jobs.append((Frame(SEED, sitting.look, shot.sequence, setup, number, heads, lights, at), FOLDER / name))
             # The last shot of each sitting is left as it came: fired, and nobody has said what it shows.
             tagged = index < len(sitting.shots) - 1
             shots.append(
                 {
                     "sitting": sitting.name,
                     "at": at.isoformat(),
+                    "table": shot.table,
                     "sequence": asdict(shot.sequence),
                     "shapes": [shape] if tagged else [],
                     "rating": RATINGS.get(shape, 0) if tagged and number % 3 else 0,

@@ -89,6 +89,14 @@ MILL_RACE = replace(
 )
 """Two valves whose splashes stand beside each other, each lit by a flash of its own."""
 
+ONE_SPOT = replace(
+    MILL_RACE,
+    name="Two valves, one spot",
+    valves=tuple(replace(valve, aside_m=0.0) for valve in MILL_RACE.valves),
+    light=TIDAL_MILL.light,
+)
+"""The second valve lets its drop fall into the umbrella of the first one's: sooner than one valve could."""
+
 # What two sittings of single drops and a weighing have taught of this rig.
 TAUGHT = Belief(
     lag_s=Prior(10.3e-3, 1.2e-3),
@@ -111,6 +119,7 @@ NAMED = {
     "Tidal Mill": TIDAL_MILL,
     "Low and gentle": replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.22),)),
     "Mill race, two valves": MILL_RACE,
+    "Two valves, one spot": ONE_SPOT,
     "Thick drops": replace(TIDAL_MILL, mix=replace(TIDAL_MILL.mix, glycerine_mass_fraction=0.45)),
     "Wide, for cropping": replace(
         TIDAL_MILL, camera=with_magnification(TIDAL_MILL.camera, 0.25), light=Light((Flash(power=1 / 32),))
@@ -147,10 +156,11 @@ DUSK = Look(low=(0.16, 0.10, 0.26), high=(0.05, 0.05, 0.16), glow=(1.0, 0.72, 0.
 
 @dataclass(frozen=True)
 class Shot:
-    """One shot of the season."""
+    """One shot of the season; `table` is its set-up's name in `NAMED`."""
 
     sequence: Sequence
     note: str = ""
+    table: str = "Tidal Mill"
 
 
 @dataclass(frozen=True)
@@ -172,8 +182,14 @@ def _pair(interval_ms: float, flash_ms: float, open_ms: float = 22, note: str = 
     return Shot(Sequence.with_one_flash((ONE[0], second), round(flash_ms * 1000)), note)
 
 
-def _three(third_ms: float, flash_ms: float, note: str = "") -> Shot:
-    return Shot(Sequence.with_one_flash((*PAIR, Pulse(round(third_ms * 1000), 18_000)), round(flash_ms * 1000)), note)
+def _into_umbrella(third_ms: float, flash_ms: float) -> Shot:
+    third = Pulse(round(third_ms * 1000), 18_000, 1)
+    return Shot(Sequence.with_one_flash((*PAIR, third), round(flash_ms * 1000)), table="Two valves, one spot")
+
+
+def _race(later_ms: float, note: str = "") -> Shot:
+    flashes = tuple(replace(flash, at_us=flash.at_us + round(later_ms * 1000)) for flash in RACE.flashes)
+    return Shot(replace(RACE, flashes=flashes), note, "Mill race, two valves")
 
 
 def season() -> tuple[SittingPlan, ...]:
@@ -187,7 +203,8 @@ def season() -> tuple[SittingPlan, ...]:
     second += [_pair(95, 340 + 1.5 * i) for i in range(20)]
     second += [_pair(30, 320 + 15 * i, note="gap too short" if i == 0 else "") for i in range(3)]
     second += [_pair(95, 353 + 0.5 * i, note="for print 3" if i == 4 else "") for i in range(10)]
-    third = [_three(133 + 0.2 * i, 389 + 0.9 * i) for i in range(14)]
+    third = [_into_umbrella(106 + 0.2 * i, 353 + 1.2 * i) for i in range(8)]
+    third += [_race(1.2 * i - 3, note="a flash for each umbrella" if i == 3 else "") for i in range(6)]
     third += [_pair(92 + 2 * i, 352 + 1.6 * i) for i in range(10)]
     third += [_pair(98, 352 + i, open_ms=26) for i in range(12)]
     third += [_pair(95, 354 + 0.5 * i, note="for the foyer" if i == 3 else "") for i in range(9)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-MAX_SPOTS, MAX_BLOBS, MAX_SHEETS, MAX_FINGERS = 4, 40, 4, 28
+MAX_SPOTS, MAX_BLOBS, MAX_SHEETS, MAX_FINGERS = 4, 40, 9, 28
 
 RING = 256
 """Entries around the axis in the tables of a rim."""

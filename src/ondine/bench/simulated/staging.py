@@ -12,6 +12,7 @@ from ondine.bench.simulated.world import Happening
 from ondine.picture.scene import Blob, Column, Crown, Fingers, Scene, Sheet, Spot
 
 MM = 1e3
+BUBBLES = 4
 SPREADS = 0.35
 """Speed at which rings of ripples widen [m/s]."""
 
@@ -185,10 +186,10 @@ def _scatter(
 
 
 def _stage_bubbles(scene: Scene, spot: Spot, what: Happening) -> None:
-    """Half-spheres of foam that float near the rim of the splash."""
+    """Thin domes that float near the rim of the splash."""
     rng = np.random.default_rng(int(what.luck.phase * 1e7))
-    for _ in range(5):
-        angle, size = rng.uniform(0, 2 * math.pi), rng.uniform(0.6, 1.6)
+    for _ in range(BUBBLES):
+        angle, size = rng.uniform(0, 2 * math.pi), rng.uniform(0.8, 2.0)
         out = rng.uniform(13, 20)
-        place = spot.x + out * math.cos(angle), spot.y + out * math.sin(angle), 0.0
-        scene.blobs.append(Blob(*place, size, size, 0.0))
+        place = spot.x + out * math.cos(angle), spot.y + out * math.sin(angle)
+        scene.sheets.append(Sheet(0.8 * size, size, 0.75 * size, 0.04, 0.12, x=place[0], y=place[1]))
