@@ -133,7 +133,7 @@ class BenchPage(QWidget):
     def _controls(self) -> QHBoxLayout:
         # A press leaves the focus where it was: the next Space fires.
         self.fire.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.mend.setObjectName("edged")
+        self.mend.setObjectName("over")
         self.mend.setFont(font(SMALL_PX))
         self.mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.mend.setMinimumHeight(32)

@@ -12,6 +12,7 @@ from ondine.ui.kit.splash_paint import axis_of, mirrored, paint_splash
 from ondine.ui.kit.strokes import fill, polygon
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
+NARROW_PX = 260
 OTHER_FLASH = 0.4
 """How strongly the splash at the flashes that are not in hand is drawn."""
 
@@ -137,7 +138,8 @@ class SplashView(QWidget):
     def _scale_bar(self, p: QPainter, scale: float) -> None:
         length_mm = 20 if self._prediction and self._prediction.forecast.setup.camera.frame_width_m > 0.06 else 10
         length = length_mm / 1e3 * scale
-        right, y = self.width() - 12, self.height() - 12
+        # On a narrow picture the mark in the other corner needs the lowest line.
+        right, y = self.width() - 12, self.height() - (12 if self.width() > NARROW_PX else 28)
         p.setPen(QPen(self.theme.colour("soft_ink"), 1.5))
         p.drawLine(QPointF(right - length, y), QPointF(right, y))
         for x in (right - length, right):

@@ -159,7 +159,8 @@ def _sheet(t: Theme) -> str:
     QPushButton:checked {{ background: {t.ink}; color: {t.air}; }}
     QPushButton:disabled {{ color: {t.line}; }}
     QPushButton#edged {{ border: 1px solid {t.line}; }}
-    QPushButton#edged:focus, QPushButton#tick:focus, QPushButton#yes-no:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton#over {{ border: 1px solid {t.line}; background: {t.air}; }}
+    QPushButton#edged:focus, QPushButton#over:focus, QPushButton#tick:focus, QPushButton#yes-no:focus {{ border: 2px solid {t.ink}; }}
     QPushButton#edged:disabled {{ border: 1px solid {t.faint}; }}
     QPushButton#tick {{ text-align: left; padding: 2px 4px; }}
     QPushButton#tick:checked {{ background: transparent; color: {t.soft_ink}; }}
