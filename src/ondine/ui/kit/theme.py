@@ -160,7 +160,8 @@ def _sheet(t: Theme) -> str:
     QPushButton:disabled {{ color: {t.line}; }}
     QPushButton#edged {{ border: 1px solid {t.line}; }}
     QPushButton#over {{ border: 1px solid {t.line}; background: {t.air}; }}
-    QPushButton#edged:focus, QPushButton#over:focus, QPushButton#tick:focus, QPushButton#yes-no:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton#edged:focus, QPushButton#over:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton#tick:focus, QPushButton#yes-no:focus {{ border: 2px solid {t.ink}; }}
     QPushButton#edged:disabled {{ border: 1px solid {t.faint}; }}
     QPushButton#tick {{ text-align: left; padding: 2px 4px; }}
     QPushButton#tick:checked {{ background: transparent; color: {t.soft_ink}; }}
