@@ -27,6 +27,7 @@ from ondine.picture.layout import (
     COLUMN_TIP,
     COLUMN_TOP,
     CRATER_OUT,
+    CRATER_STEEP,
     CROWN_HEIGHT,
     CROWN_RADIUS,
     CROWN_REACH,
@@ -183,7 +184,7 @@ def with_pool(
 ) -> tuple[float, int, float]:
     """Join the distance to all other liquid with the pool."""
     cratered = s[LIP] > 0.0 and mask & CRATERS
-    pool = (z - pool_height(s, x, y, (mask & CRATERS) // CRATER_BIT)) * 0.8 if cratered else z
+    pool = (z - pool_height(s, x, y, (mask & CRATERS) // CRATER_BIT)) * s[CRATER_STEEP] if cratered else z
     if pool < d:
         part = POOL
     d, dye = join(d, dye, pool, 0.0, FILLET)

@@ -13,9 +13,10 @@ STEPS = 256
 CRATER_REACH = 1.8
 """The lip of a crater ends at so many of its radii."""
 
-# Head: numbers of spots, blobs, sheets; top; middle and radius of the cylinder that holds all; lip over rest level.
-SPOT_COUNT, BLOB_COUNT, SHEET_COUNT, TOP, MIDDLE_X, MIDDLE_Y, REACH, LIP = range(8)
-HEAD = 8
+# Head: numbers of spots, blobs, sheets; top; middle and radius of the cylinder that holds all; lip over rest level; share
+# of a height over a crater that is sure as a distance, its walls being steep.
+SPOT_COUNT, BLOB_COUNT, SHEET_COUNT, TOP, MIDDLE_X, MIDDLE_Y, REACH, LIP, CRATER_STEEP = range(9)
+HEAD = 9
 
 # A rim: how many fingers, how far apart, how long; then by bearing its edge, the nearest finger and the next.
 FINGER_COUNT, FINGER_APART, FINGER_LONG = range(3)

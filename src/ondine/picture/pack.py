@@ -17,6 +17,7 @@ from ondine.picture.layout import (
     CRATER_AT,
     CRATER_OUT,
     CRATER_REACH,
+    CRATER_STEEP,
     CROWN_RADIUS,
     CROWN_REACH,
     CROWN_RIM,
@@ -79,6 +80,7 @@ def pack(scene: Scene) -> Floats:
         flat[BLOBS_AT + BLOB * i : BLOBS_AT + BLOB * (i + 1)] = (b.x, b.y, b.z, b.across, b.upright, b.dye)
     for i, sheet in enumerate(sheets):
         _pack_sheet(flat[SHEETS_AT + SHEET * i : SHEETS_AT + SHEET * (i + 1)], sheet)
+    flat[CRATER_STEEP] = min((_crater_steep(spot.pool) for spot in spots), default=1.0)
     # Where lips overlap they add.
     flat[LIP] = sum(LIP_SHARE * abs(spot.pool.crater_depth) for spot in spots)
     rooms = [_spot_room(flat, i, spot) for i, spot in enumerate(spots)]
@@ -178,9 +180,17 @@ def column_radius(column: Column) -> Floats:
 def crater_heights(pool: Pool) -> Floats:
     """Height of the pool's surface from the axis out to CRATER_REACH radii, shape (STEPS + 1,): bowl and soft lip."""
     q = np.linspace(0, CRATER_REACH, STEPS + 1)
-    bowl = np.maximum(1 - q * q, 0) ** 0.8
+    bowl = np.maximum(1 - q * q, 0)
     lip = LIP_SHARE * np.exp(-(((q - 1.15) / 0.22) ** 2)) * np.clip((CRATER_REACH - q) / 0.3, 0, 1)
     return np.asarray(abs(pool.crater_depth) * lip - pool.crater_depth * bowl)
+
+
+def _crater_steep(pool: Pool) -> float:
+    """Cosine of the steepest slope of a crater's surface."""
+    if not pool.crater_depth:
+        return 1.0
+    step = CRATER_REACH * max(pool.crater_radius, 0.5) / STEPS
+    return 1 / math.hypot(1, float(np.abs(np.diff(crater_heights(pool))).max()) / step)
 
 
 def bearings() -> Floats:

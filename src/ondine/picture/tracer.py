@@ -25,6 +25,7 @@ from ondine.picture.distance import (
 )
 from ondine.picture.forms import FILLET, jit, pool_height, ripple_slope
 from ondine.picture.layout import (
+    CRATER_STEEP,
     CROWN_THICK,
     LIP,
     MAX_SPOTS,
@@ -54,6 +55,9 @@ RIM_MM = 15.0
 
 CLOSE_MM = 0.6
 """A ray that passes so close by liquid may have missed something thin."""
+
+JET_SHORE_MM, SHORE_MM = 14.0, 2.0
+"""Up to this height a jet, and what else stands in the water, takes the pool's colour."""
 
 LEFT_MM = 0.6
 """So far from where it was turned a ray meets nothing."""
@@ -92,7 +96,7 @@ def march(
             if pz > lip:
                 pool = (pz - lip) / max(-dz, 1e-6)
             elif craters:
-                pool = (pz - pool_height(s, px, py, craters)) * 0.8
+                pool = (pz - pool_height(s, px, py, craters)) * s[CRATER_STEEP]
             else:
                 pool = 0.0
         else:
@@ -209,10 +213,13 @@ def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float,
 
 @jit
 def through(
-    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, dye: float, mask: int, out: Any,
-    work: Any,
+    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, dye: float, mask: int,
+    shore: float, out: Any, work: Any,
 ) -> None:  # fmt: skip
-    """Radiance along a ray that has entered liquid at a point: on to the far wall, out, and into the room."""
+    """Radiance along a ray that has entered liquid at a point: on to the far wall, out, and into the room.
+
+    shore : height up to which what stands there takes the pool's colour [mm].
+    """
     px, py, pz = x + ENTRY_MM * dx, y + ENTRY_MM * dy, z + ENTRY_MM * dz
     path = 0.0
     for _ in range(60):
@@ -241,7 +248,7 @@ def through(
             ex, ey, ez = WATER_INDEX * dx + f * nx, WATER_INDEX * dy + f * ny, WATER_INDEX * dz + f * nz
             aside(s, look, px + 0.06 * nx, py + 0.06 * ny, max(pz + 0.06 * nz, 0.01), ex, ey, ez, out)
         # Near the water the far wall and the pool run into each other.
-        wet = 1.0 - soft(0.5, 14.0, pz) if mask & COLUMNS else 1.0 - soft(-1.5, 1.5, pz)
+        wet = 1.0 - soft(0.3, shore, pz)
         for c in range(3):
             inside = 0.4 * min(work[c], 1.0) + 0.25 * look[6 + c]
             seen = back * inside + (1.0 - back) * out[c] if k > 0.0 else inside
@@ -287,8 +294,10 @@ def solid(
     level = soft(0.75, 0.98, nz) * (1.0 - soft(0.2, 1.4, z)) if part == POOL else 0.0
     if level < 1.0:
         cloud = look[19] * dye
+        # A jet rises out of the pool; what else comes near it only touches it.
+        shore = JET_SHORE_MM if mask & COLUMNS else SHORE_MM
         if cloud < 1.0:
-            through(s, look, x, y, z, tx, ty, tz, dye, mask | BIG_PARTS, out, work)
+            through(s, look, x, y, z, tx, ty, tz, dye, mask | BIG_PARTS, shore, out, work)
         for c in range(3):
             out[c] = (1.0 - cloud) * out[c] + cloud * scattered(look, nx, ny, nz, c)
     deep = soft(0.0, 14.0, -z)
