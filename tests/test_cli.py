@@ -1,11 +1,13 @@
 import io
 import json
 import os
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from ondine.cli import main
 from ondine.core import plain
@@ -271,3 +273,65 @@ def test_a_line_from_standard_input_and_a_wrong_one(capsys, monkeypatch):
     assert main(["notation", "-"]) == 2 and "no sequence needs more" in capsys.readouterr().err
     assert main(["notation", LINE.replace("95", "9５")]) == 2
     assert capsys.readouterr().err == "Column 39: found “５”, expected open.\n"
+
+
+RACE_FILE = Path(__file__).parents[1] / "docs" / "examples" / "mill-race.json"
+
+
+def pixels_of(path: Path) -> np.ndarray:
+    with Image.open(path) as picture:
+        assert picture.format == "PNG" and picture.mode == "RGB"
+        return np.asarray(picture).astype(float)
+
+
+def test_a_preview_is_written_in_the_frames_proportions(tmp_path, capsys):
+    out = tmp_path / "splash.png"
+    assert main(["preview", str(RACE_FILE), "--out", str(out), "--size", "360x600"]) == 0
+    assert "360 × 240 pixels" in capsys.readouterr().out
+    both = pixels_of(out)
+    assert both.shape == (240, 360, 3)
+    # One instant of another time is another picture, and its decimal may be a comma.
+    assert main(["preview", str(RACE_FILE), "--at", "268,5", "--out", str(out), "--size", "360x600"]) == 0
+    early = pixels_of(out)
+    assert np.abs(both - early).mean() > 2
+    # At the trigger there is still water: the same on both sides.
+    assert main(["preview", str(RACE_FILE), "--at", "0", "--out", str(out), "--size", "360x600"]) == 0
+    still = pixels_of(out)
+    assert np.abs(still - still[:, ::-1]).mean() < 6
+
+
+@pytest.mark.parametrize(("words", "says"), [
+    (["--out", "splash.jpg"], ".png"),
+    (["--at", "9999", "--out", "splash.png"], "between 0 and 5000 ms"),
+    (["--at=-1", "--out", "splash.png"], "between 0 and 5000 ms"),
+    (["--out", "no/such/folder/splash.png"], "cannot be written"),
+])  # fmt: skip
+def test_a_preview_that_cannot_be_says_why(tmp_path, capsys, monkeypatch, words, says):
+    monkeypatch.chdir(tmp_path)
+    assert main(["preview", str(RACE_FILE), "--size", "320x240", *words]) == 2
+    assert says in capsys.readouterr().err
+    assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize("nonsense", ["soon", "1e3", "３５６x", "", "nan"])
+def test_a_time_that_is_none_is_a_usage_error(capsys, nonsense):
+    with pytest.raises(SystemExit) as left:
+        main(["preview", str(RACE_FILE), f"--at={nonsense}", "--out", "splash.png"])
+    assert left.value.code == 2 and "--at" in capsys.readouterr().err
+
+
+def test_a_preview_of_what_cannot_be_fired_is_traced_all_the_same(tmp_path, capsys):
+    late = tmp_path / "late.json"
+    late.write_text(write_recipe(replace(IN_HAND, sequence=START.with_open(0, 900_000))), encoding="utf-8")
+    out = tmp_path / "splash.png"
+    assert main(["preview", str(late), "--out", str(out), "--size", "320x240"]) == 0
+    assert "cannot be fired" in capsys.readouterr().err and out.exists()
+
+
+def test_a_slip_does_not_replace_a_logbook_by_a_preview(tmp_path, capsys):
+    path = tmp_path / "log.png"
+    Logbook.open(tmp_path / "log.ondine").close()
+    path.write_bytes((tmp_path / "log.ondine").read_bytes())
+    before = path.read_bytes()
+    assert main(["preview", str(RACE_FILE), "--out", str(path)]) == 2
+    assert "would be lost" in capsys.readouterr().err and path.read_bytes() == before

@@ -13,8 +13,8 @@ STEPS = 256
 CRATER_REACH = 1.8
 """The lip of a crater ends at so many of its radii."""
 
-# Head: numbers of spots, blobs, sheets; top; middle and radius of the cylinder that holds all; lip over rest level; share
-# of a height over a crater that is sure as a distance, its walls being steep.
+# Head: numbers of spots, blobs, sheets; top; middle and radius of the cylinder that holds all; lip over rest level;
+# share of a height over a crater that is sure as a distance, its walls being steep.
 SPOT_COUNT, BLOB_COUNT, SHEET_COUNT, TOP, MIDDLE_X, MIDDLE_Y, REACH, LIP, CRATER_STEEP = range(9)
 HEAD = 9
 

@@ -45,6 +45,9 @@ def test_places_and_sizes_are_the_outlines():
     (sheet,), (form,) = scene.sheets, drawn.sheets
     assert sheet.radius == pytest.approx(form.profile[:, 0].max() * 1e3, rel=1e-6)
     assert sheet.height == pytest.approx(form.profile[0, 1] * 1e3, rel=1e-6)
+    # The column that the second drop has stopped is of the first one's crater.
+    (column,) = drawn.columns
+    assert scene.spots[0].column.base_radius == pytest.approx(column.profile[0, 0] * 1e3, rel=1e-6)
     scene, what, now = staged(ONE, 330)
     (column,) = outline(what, now).columns
     stands = scene.spots[0].column

@@ -12,6 +12,10 @@ from ondine.ui.kit.theme import SMALL_PX, font
 from ondine.ui.shell.main_window import LEAST_PX
 from tests.ui.hands import PRESS, drag, place
 
+FOUR = Sequence.with_one_flash(
+    (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(150_000, 18_000), Pulse(230_000, 20_000)), 400_000
+)
+
 
 def test_dragging_the_flash_line_changes_flash_splash_and_words(bench, qtbot):
     chart = bench.window.bench.chart
@@ -76,3 +80,22 @@ def test_four_drops_in_the_smallest_window_leave_room_for_the_times_and_words(be
     assert untagged.picture and not untagged.outcome_known
     window.bench.show_shot(untagged)
     assert window.bench.shot.detail.needs().height() <= window.bench.shot.detail.height()
+
+
+def test_what_stands_still_while_a_drop_is_dragged_is_drawn_but_a_few_times(bench, qtbot, monkeypatch):
+    chart, drawn = bench.window.bench.chart, []
+    bench.studio.composer.use_sequence(FOUR)
+    qtbot.wait(20)
+    true = chart._paint_still
+    monkeypatch.setattr(chart, "_paint_still", lambda p, names: (drawn.append(names), true(p, names)))
+    at = place(chart, FOUR.drops[2].start_us + 5_000, 1)
+    QTest.mousePress(chart, PRESS, pos=at.toPoint())
+    for step in range(1, 25):
+        QTest.mouseMove(chart, (at + QPointF(step, 0)).toPoint())
+        qtbot.wait(1)
+    moving = bench.window.grab().toImage()
+    assert 1 <= len(drawn) <= 6
+    # What was kept is what would be drawn.
+    chart._still._key = None
+    assert bench.window.grab().toImage() == moving
+    QTest.mouseRelease(chart, PRESS, pos=(at + QPointF(24, 0)).toPoint())

@@ -42,3 +42,15 @@ def test_a_label_with_room_beside_its_spot_stands_there():
 def test_where_all_is_taken_the_label_stands_beside_its_spot():
     room = Labels([], [INSIDE.adjusted(-9, -9, 9, 9)], INSIDE).room(QPointF(300, 100), 120, 16)
     assert room.left() == 312
+
+
+def test_a_label_stays_where_it_lay_while_that_is_free():
+    spot, kept = QPointF(300, 100), QPointF(-200, -40)
+    stays = Labels([], [], INSIDE).room(spot, 120, 16, kept)
+    assert stays.topLeft() == spot + kept
+    through = [(np.array([60.0, 400.0]), np.array([68.0, 68.0]))]
+    for labels in (Labels(through, [], INSIDE), Labels([], [stays], INSIDE)):
+        moved = labels.room(spot, 120, 16, kept)
+        assert moved.topLeft() != spot + kept and not moved.intersects(stays)
+    outside = Labels([], [], INSIDE).room(spot, 120, 16, QPointF(600, 0))
+    assert INSIDE.contains(outside)

@@ -2,13 +2,16 @@
 
 from dataclasses import replace
 
+import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from ondine.core.forecast.lit import lit
 from ondine.core.setup.fields import put
 from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import FlashPulse, Pulse
+from ondine.demo.scenario import MILL_RACE, RACE_IN_HAND
 from ondine.ui.bench.page import WORDS_MS
 from tests.ui.hands import PRESS, drag, place, typed
 
@@ -183,3 +186,20 @@ def test_what_is_typed_for_a_drop_or_flash_that_goes_away_changes_nothing_else(b
     numbers._flash = 1
     numbers.flash.edited.emit(9_000)
     assert composer.sequence == start
+
+
+def test_each_flash_says_how_much_of_the_light_it_gives(bench, qtbot):
+    window, composer = bench.window, bench.studio.composer
+    window.resize(1600, 900)
+    assert "of the light" not in window.bench.facts.text()
+    composer.use_plan(RACE_IN_HAND)
+    shares = [light.share for light in lit(MILL_RACE, RACE_IN_HAND.sequence)]
+    assert sum(shares) == pytest.approx(1.0) and 0.2 < shares[0] < 0.4
+    window.bench.chart.setFocus()
+    said = []
+    for _ in range(2):
+        qtbot.keyClick(window.bench.chart, Qt.Key.Key_0)
+        said.append((window.bench.flash_in_hand, window.bench.facts.text()))
+    assert {index for index, _ in said} == {0, 1}
+    for index, words in said:
+        assert f"Flash {index + 1} gives {shares[index]:.0%} of the light." in words
