@@ -184,10 +184,13 @@ def with_pool(
 ) -> tuple[float, int, float]:
     """Join the distance to all other liquid with the pool."""
     cratered = s[LIP] > 0.0 and mask & CRATERS
-    pool = (z - pool_height(s, x, y, (mask & CRATERS) // CRATER_BIT)) * s[CRATER_STEEP] if cratered else z
+    pool = z - pool_height(s, x, y, (mask & CRATERS) // CRATER_BIT) if cratered else z
     if pool < d:
         part = POOL
     d, dye = join(d, dye, pool, 0.0, FILLET)
+    if cratered and pool * s[CRATER_STEEP] < d:
+        # Beside a crater's walls less of it is sure. The surface stays where it is for rays that do not ask the crater.
+        d *= s[CRATER_STEEP]
     return d, part, dye
 
 
