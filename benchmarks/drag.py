@@ -15,7 +15,7 @@ from benchmarks.timing import verdict
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.demo.install import demo_logbook, install_demo
 from ondine.demo.scenario import IN_HAND, MILL_RACE, SEED, START
-from ondine.studio.foreseen.tracing import in_own_process
+from ondine.studio.foreseen.preview import in_own_process
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening

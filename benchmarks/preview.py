@@ -9,7 +9,8 @@ from benchmarks.timing import verdict
 from ondine.core.forecast.plan import Plan
 from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import ONE, PAIR, RACE_IN_HAND, TAUGHT, TIDAL_MILL
-from ondine.studio.foreseen.photograph import Wanted, foresee
+from ondine.studio.foreseen.orders import Wanted
+from ondine.studio.foreseen.photograph import foresee
 
 FULL = 672, 448
 FIRST_S, FINISHED_S = 1 / 15, 0.6

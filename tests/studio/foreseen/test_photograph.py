@@ -10,7 +10,8 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import FlashPulse, Sequence
 from ondine.demo.scenario import IN_HAND, ONE, RACE_IN_HAND, TAUGHT, TIDAL_MILL
-from ondine.studio.foreseen.photograph import Wanted, foresee, shines_us, size_within
+from ondine.studio.foreseen.orders import Wanted, size_within
+from ondine.studio.foreseen.photograph import foresee, shines_us
 
 SMALL = 168, 112
 

@@ -15,9 +15,9 @@ from ondine.demo.scenario import IN_HAND, ONE, TAUGHT, TIDAL_MILL
 from ondine.studio.events import ForeseenLost, ForeseenSeen, Notice, Trouble
 from ondine.studio.foreseen import preview as module
 from ondine.studio.foreseen import tracing
-from ondine.studio.foreseen.photograph import Wanted
-from ondine.studio.foreseen.preview import MOST_DEATHS, Preview
-from ondine.studio.foreseen.tracing import Nothing, Order, in_own_process, serve
+from ondine.studio.foreseen.orders import Nothing, Order, Wanted
+from ondine.studio.foreseen.preview import MOST_DEATHS, Preview, in_own_process
+from ondine.studio.foreseen.tracing import serve
 from ondine.studio.worker import Guard
 from tests.tracers import in_thread, that_dies
 

@@ -10,7 +10,8 @@ from PIL import Image
 from ondine.core.forecast.plan import Plan
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse
 from ondine.logbook.writing import PNG, check_target, write_whole
-from ondine.studio.foreseen.photograph import Wanted, foresee, size_within
+from ondine.studio.foreseen.orders import Wanted, size_within
+from ondine.studio.foreseen.photograph import foresee
 
 USUAL_PX = 1200, 1200
 

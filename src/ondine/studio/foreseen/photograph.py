@@ -13,11 +13,10 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.lit import Lit, lit
 from ondine.core.forecast.outline import outline
-from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.whole import Forecast, forecast
-from ondine.core.setup import Camera
 from ondine.core.timing.sequence import FlashPulse
 from ondine.studio.foreseen.light import look_of
+from ondine.studio.foreseen.orders import Wanted
 from ondine.studio.foreseen.scene import foreseen_scene
 
 FEW_RIGS = 2
@@ -32,31 +31,12 @@ SHARPEST = 4
 
 
 @dataclass(frozen=True)
-class Wanted:
-    """A picture that is wanted: of a plan, `size` in pixels.
-
-    gain_stops : see `look_of`; noisy : whether a finished picture has the noise of its ISO.
-    """
-
-    plan: Plan
-    size: tuple[int, int]
-    gain_stops: float = 0.0
-    noisy: bool = True
-
-
-@dataclass(frozen=True)
 class Look8:
     """A look at a picture on its way: 8-bit RGB of shape (height, width, 3); `level` counts from coarse to finished."""
 
     level: int
     finished: bool
     pixels: NDArray[np.uint8]
-
-
-def size_within(camera: Camera, room_px: tuple[int, int]) -> tuple[int, int]:
-    """Return the size of a picture that fits into a room, in the frame's proportions [pixels]."""
-    scale = min(room_px[0] / camera.frame_width_m, room_px[1] / camera.frame_height_m)
-    return max(round(camera.frame_width_m * scale), 16), max(round(camera.frame_height_m * scale), 16)
 
 
 def foresee(wanted: Wanted) -> Iterator[Look8 | None]:

@@ -9,8 +9,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from ondine.studio.events import Event, ForeseenLost, ForeseenSeen, Notice
-from ondine.studio.foreseen.photograph import Wanted
-from ondine.studio.foreseen.tracing import Nothing, Order, Seen
+from ondine.studio.foreseen.orders import Nothing, Order, Seen, Wanted
 from ondine.studio.worker import Guard
 
 if TYPE_CHECKING:
@@ -131,3 +130,16 @@ class Preview:
         if self._deaths == MOST_DEATHS:
             self._guard.tell(WHERE, error)
         self._emit(ForeseenLost(self._number))
+
+
+def in_own_process() -> Connection:
+    """Start a tracer in a process of its own; return the line to it. Closing the line ends it."""
+    from multiprocessing import Pipe, get_context
+
+    from ondine.studio.foreseen.tracing import run
+
+    here, there = Pipe()
+    # Spawned, not forked: a fork would copy Qt's threads half alive.
+    get_context("spawn").Process(target=run, args=(there,), name="splash-tracer", daemon=True).start()
+    there.close()
+    return here

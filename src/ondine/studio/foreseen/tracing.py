@@ -6,10 +6,10 @@ It runs in a process of its own: the compiler behind it is large and loads slowl
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from ondine.studio.foreseen.photograph import Look8, Wanted, foresee
+from ondine.studio.foreseen.orders import Nothing, Order, Seen
+from ondine.studio.foreseen.photograph import Look8, foresee
 from ondine.studio.worker import details_of
 
 if TYPE_CHECKING:
@@ -17,34 +17,6 @@ if TYPE_CHECKING:
 
 NICENESS = 5
 """The window goes first where there is but one core."""
-
-
-@dataclass(frozen=True)
-class Order:
-    """A picture that is wanted, by its number: a greater one takes its place."""
-
-    number: int
-    wanted: Wanted
-
-
-@dataclass(frozen=True)
-class Seen:
-    """A look at the picture of an order: RGB of `height` rows; `level` and `finished` as in `Look8`."""
-
-    number: int
-    level: int
-    finished: bool
-    width: int
-    height: int
-    pixels: bytes
-
-
-@dataclass(frozen=True)
-class Nothing:
-    """Nothing can be foreseen for an order, or tracing it failed, with `details` for a report."""
-
-    number: int
-    details: str = ""
 
 
 def serve(line: Connection) -> None:
@@ -91,18 +63,8 @@ def _seen(number: int, look: Look8) -> Seen:
     return Seen(number, look.level, look.finished, width, height, look.pixels.tobytes())
 
 
-def in_own_process() -> Connection:
-    """Start a tracer in a process of its own; return the line to it. Closing the line ends it."""
-    from multiprocessing import Pipe, get_context
-
-    here, there = Pipe()
-    # Spawned, not forked: a fork would copy Qt's threads half alive.
-    get_context("spawn").Process(target=_run, args=(there,), name="splash-tracer", daemon=True).start()
-    there.close()
-    return here
-
-
-def _run(line: Connection) -> None:
+def run(line: Connection) -> None:
+    """Be the tracer of a window, in a process of its own."""
     from ondine.picture.own_process import end_with_parent
     from ondine.picture.warm import warm
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.core.forecast.plan import Plan
 from ondine.studio.events import ForeseenLost, ForeseenSeen
-from ondine.studio.foreseen.photograph import Wanted, size_within
+from ondine.studio.foreseen.orders import Wanted, size_within
 from ondine.studio.foreseen.preview import Preview
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.mark import paint_mark

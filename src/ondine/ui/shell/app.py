@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 from ondine.logbook.errors import LogbookError, LogbookInUseError
 from ondine.logbook.writing import PNG, check_target, write_whole
 from ondine.studio.desktop import APP_ID
-from ondine.studio.foreseen.tracing import in_own_process
+from ondine.studio.foreseen.preview import in_own_process
 from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard

@@ -21,8 +21,7 @@ from ondine.logbook.file import ClaimedFile, claim, real_path
 from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import Snapshot, take_snapshot
 from ondine.studio.events import Notice
-from ondine.studio.foreseen.preview import StartTracer
-from ondine.studio.foreseen.tracing import in_own_process
+from ondine.studio.foreseen.preview import StartTracer, in_own_process
 from ondine.studio.places import Places
 from ondine.studio.studio import Studio, now
 from ondine.ui.kit import theme as themes
