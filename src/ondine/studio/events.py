@@ -199,9 +199,10 @@ class ForeseenSeen:
 
 @dataclass(frozen=True)
 class ForeseenLost:
-    """There is no foreseen picture for a wish, nor for those before it."""
+    """There is no foreseen picture for a wish, nor for those before it; `details` if it failed."""
 
     number: int
+    details: str = ""
 
 
 Event = (

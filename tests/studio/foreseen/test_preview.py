@@ -15,7 +15,7 @@ from ondine.demo.scenario import IN_HAND, ONE, TAUGHT, TIDAL_MILL
 from ondine.studio.events import ForeseenLost, ForeseenSeen, Notice, Trouble
 from ondine.studio.foreseen import preview as module
 from ondine.studio.foreseen import tracing
-from ondine.studio.foreseen.orders import Nothing, Order, Wanted
+from ondine.studio.foreseen.orders import Order, Wanted
 from ondine.studio.foreseen.preview import MOST_DEATHS, Preview, in_own_process
 from ondine.studio.foreseen.tracing import serve
 from ondine.studio.worker import Guard
@@ -137,13 +137,27 @@ def test_a_tracer_that_dies_is_started_again_but_not_for_ever(ears):
     made.close()
 
 
+def test_what_nobody_expected_of_its_thread_is_told_and_ends_in_no_wait(ears):
+    def start():
+        raise RuntimeError("no tracer can be made")
+
+    made = Preview(start, ears.heard.append, ears.guard)
+    made.want(SMALL)
+    ears.wait(lambda: ears.of(Trouble) and ears.of(ForeseenLost))
+    assert "no tracer can be made" in ears.of(Trouble)[0].details and not made.works
+    # Far more than the bell holds: a wish that nobody hears must not hold up the window.
+    for _ in range(70_000):
+        made.want(SMALL)
+    made.close()
+
+
 def test_a_slow_start_is_told_once(ears, monkeypatch):
     monkeypatch.setattr(module, "PATIENCE_S", 0.02)
     here, there = Pipe()
     made = Preview(lambda: here, ears.heard.append, ears.guard)
     made.want(SMALL)
     ears.wait(lambda: ears.of(Notice))
-    there.send(Nothing(1))
+    there.send(ForeseenLost(1))
     ears.wait(lambda: ears.of(ForeseenLost))
     assert [notice.message for notice in ears.of(Notice)] == [module.COMPILES]
     made.close()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
+from ondine.core.light.anchor import RatedFrame, Rating, settings_of
 from ondine.demo.scenario import RACE_IN_HAND
 from ondine.studio.events import ForeseenLost
 from ondine.ui.kit import theme as themes
@@ -116,6 +117,17 @@ def test_at_the_light_stages_moving_a_lamp_changes_it(window, qtbot, stage):
     ]
     assert grey[1] < 0.9 * grey[0]
     assert not np.array_equal(pixels(figure), shown)
+
+
+def test_a_rated_test_frame_changes_it_though_no_plan_does(window, qtbot):
+    before, light = window.foresight._image.copy(), window.side.tools.light
+    plan = window.studio.composer.plan
+    light.rate_frame("subject", RatedFrame(settings_of(plan.setup), Rating(-2.0, -2.0)))
+    wait_for_picture(window, qtbot)
+    assert window.studio.composer.plan == plan
+    brightness = [image.pixelColor(20, 20).lightness() for image in (before, window.foresight._image)]
+    # The table was two stops under right, where its guide numbers say one.
+    assert brightness[1] < 0.85 * brightness[0]
 
 
 def test_nobody_who_looks_costs_nothing(window, qtbot):

@@ -1,4 +1,4 @@
-"""What the window and its tracer say to each other; light, for a window that has not drawn its first frame yet."""
+"""What a window wants of its tracer; light, for a window that has not drawn its first frame yet."""
 
 from __future__ import annotations
 
@@ -27,26 +27,6 @@ class Order:
 
     number: int
     wanted: Wanted
-
-
-@dataclass(frozen=True)
-class Seen:
-    """A look at the picture of an order: RGB of `height` rows; `level` counts from coarse to finished."""
-
-    number: int
-    level: int
-    finished: bool
-    width: int
-    height: int
-    pixels: bytes
-
-
-@dataclass(frozen=True)
-class Nothing:
-    """Nothing can be foreseen for an order, or tracing it failed, with `details` for a report."""
-
-    number: int
-    details: str = ""
 
 
 def size_within(camera: Camera, room_px: tuple[int, int]) -> tuple[int, int]:

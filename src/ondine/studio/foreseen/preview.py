@@ -8,8 +8,8 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from ondine.studio.events import Event, ForeseenLost, ForeseenSeen, Notice
-from ondine.studio.foreseen.orders import Nothing, Order, Seen, Wanted
+from ondine.studio.events import Event, ForeseenLost, Notice
+from ondine.studio.foreseen.orders import Order, Wanted
 from ondine.studio.worker import Guard
 
 if TYPE_CHECKING:
@@ -90,6 +90,10 @@ class Preview:
         finally:
             if self._line is not None:
                 self._line.close()
+            if not self._closing:
+                # For a reason that nobody expected, which the guard tells: nobody would hear another wish.
+                self._deaths = MOST_DEATHS
+                self._emit(ForeseenLost(self._number))
 
     def _patience_s(self) -> float | None:
         return None if self._answers_by is None else max(self._answers_by - time.monotonic(), 0.0)
@@ -114,12 +118,9 @@ class Preview:
             self._lose(error)
             return
         self._answers_by = None
-        if isinstance(said, Seen):
-            self._emit(ForeseenSeen(said.number, said.level, said.finished, said.width, said.height, said.pixels))
-        elif isinstance(said, Nothing):
-            if said.details:
-                self._guard.tell(WHERE, RuntimeError(said.details))
-            self._emit(ForeseenLost(said.number))
+        if isinstance(said, ForeseenLost) and said.details:
+            self._guard.tell(WHERE, RuntimeError(said.details))
+        self._emit(said)
 
     def _lose(self, error: BaseException) -> None:
         """The tracer died: the next wish starts another one, unless that happened too often."""

@@ -8,7 +8,8 @@ from __future__ import annotations
 import os
 from typing import TYPE_CHECKING
 
-from ondine.studio.foreseen.orders import Nothing, Order, Seen
+from ondine.studio.events import ForeseenLost, ForeseenSeen
+from ondine.studio.foreseen.orders import Order
 from ondine.studio.foreseen.photograph import Look8, foresee
 from ondine.studio.worker import details_of
 
@@ -43,11 +44,11 @@ def _trace(line: Connection, order: Order) -> Order | None:
                 return newer
     except ValueError:
         # The window says why: it cannot foresee it either.
-        line.send(Nothing(order.number))
+        line.send(ForeseenLost(order.number))
     except (OSError, EOFError):
         raise
     except Exception as error:  # noqa: BLE001 - the other end tells it, and the next order is another one
-        line.send(Nothing(order.number, details_of("the picture of the splash", error)))
+        line.send(ForeseenLost(order.number, details_of("the picture of the splash", error)))
     return None
 
 
@@ -58,9 +59,9 @@ def _newest(line: Connection) -> Order | None:
     return found
 
 
-def _seen(number: int, look: Look8) -> Seen:
+def _seen(number: int, look: Look8) -> ForeseenSeen:
     height, width, _ = look.pixels.shape
-    return Seen(number, look.level, look.finished, width, height, look.pixels.tobytes())
+    return ForeseenSeen(number, look.level, look.finished, width, height, look.pixels.tobytes())
 
 
 def run(line: Connection) -> None:

@@ -199,15 +199,13 @@ class MainWindow(QMainWindow):
         """Show the plan in hand, wherever one is."""
         self._refresh.stop()
         plan = self.studio.composer.plan
-        light = self.side.tools.light.session
         try:
-            room = light.room_stops(plan.setup)
+            room = self.side.tools.light.session.room_stops(plan.setup)
             self._prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, self._prediction, room)
         except ValueError as error:
             self.messages.trouble(str(error))
             return
         self._show_on_bench()
-        self.foresight.take(plan, light.gain_stops(plan.setup))
         composer = self.studio.composer
         for button, can in ((self.header.undo, composer.can_undo), (self.header.redo, composer.can_redo)):
             if button.isEnabled() != can:
@@ -223,6 +221,9 @@ class MainWindow(QMainWindow):
             table = table_state(self.side.tools, self._prediction, self.shots.newest)
             self.side.show_table(table)
             self.header.show_setup(table.setup, table.units)
+            # Rated test frames change what is foreseen, and no plan.
+            plan = self.studio.composer.plan
+            self.foresight.take(plan, table.light.gain_stops(plan.setup))
 
     def _show_on_bench(self) -> None:
         known = self._prediction
