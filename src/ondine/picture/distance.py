@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from ondine.picture.compiled import jit
 from ondine.picture.forms import (
     FAR,
     FILLET,
@@ -12,7 +13,6 @@ from ondine.picture.forms import (
     blob_distance,
     column_distance,
     crown_distance,
-    jit,
     pool_height,
     sheet_distance,
     smooth_min,

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.picture.forms import jit
+from ondine.picture.compiled import jit
 from ondine.picture.layout import REACH
 from ondine.picture.tracer import approach, radiance
 

@@ -9,8 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numba as nb
-
+from ondine.picture.compiled import jit
 from ondine.picture.layout import (
     BEAD_HEIGHT,
     BEAD_RADIUS,
@@ -61,8 +60,6 @@ from ondine.picture.layout import (
     SPOTS_AT,
     STEPS,
 )
-
-jit: Any = nb.njit(fastmath=True, error_model="numpy", nogil=True, cache=True)
 
 FAR = 1e9
 FILLET, SHEET_FILLET = 3.0, 1.5

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ondine.picture.forms import jit
+from ondine.picture.compiled import jit
 
 WATER_INDEX = 1.333
 

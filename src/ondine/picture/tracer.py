@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from ondine.picture.compiled import jit
 from ondine.picture.distance import (
     ALL_PARTS,
     BIG_PARTS,
@@ -23,7 +24,7 @@ from ondine.picture.distance import (
     parts_near,
     with_pool,
 )
-from ondine.picture.forms import FILLET, jit, pool_height, ripple_slope
+from ondine.picture.forms import FILLET, pool_height, ripple_slope
 from ondine.picture.layout import (
     CRATER_STEEP,
     CROWN_THICK,

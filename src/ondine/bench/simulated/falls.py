@@ -21,9 +21,6 @@ AIR_DENSITY, AIR_VISCOSITY = 1.204, 1.82e-5
 NEAR_M = 4e-3
 """Drops that come down so near to each other come down on the same spot."""
 
-Axis = tuple[float, float]
-"""Where something comes down: to the right of the table's landing spot, and towards the camera [m]."""
-
 Track = Callable[[float], np.ndarray]
 """Dense output of an integration: state at an absolute time."""
 
@@ -95,14 +92,9 @@ def release(
     return together, lost, merged or bool(lost)
 
 
-def is_near(drop: FallingDrop, axis: Axis) -> bool:
-    """Whether a drop comes down about an axis."""
-    return math.hypot(drop.across - axis[0], drop.near - axis[1]) < NEAR_M
-
-
 def same_spot(one: FallingDrop, other: FallingDrop) -> bool:
     """Whether two drops come down on the same spot."""
-    return is_near(one, (other.across, other.near))
+    return math.hypot(one.across - other.across, one.near - other.near) < NEAR_M
 
 
 def _run_together(drops: list[FallingDrop], lost: list[FallingDrop]) -> list[FallingDrop]:
