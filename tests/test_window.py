@@ -68,7 +68,7 @@ click(window.header.undo)
 assert window.studio.composer.setup.valves[0].nozzle_height_m == high
 click(window.header.rig)
 chart = window.bench.chart
-flash = QPoint(round(chart.time_scale.x(0.356)), round(chart.lanes_top() + chart.lane_px() * 2.5))
+flash = QPoint(round(chart.time_scale.x(0.356)), round(chart.lanes().top + chart.lanes().px * 2.5))
 by = QPoint(round(chart.time_scale.x(0.357) - chart.time_scale.x(0.356)), 0)
 drag(chart, flash, by)
 click(window.bench.fire)

@@ -128,7 +128,7 @@ def test_composing_undo_and_the_desk(table, tmp_path):
     table.studio.composer.end_gesture()
     other = Setup(valves=(Valve(nozzle_height_m=0.4),))
     table.studio.composer.use_setup(other)
-    assert table.studio.composer.can_undo
+    assert table.studio.composer.undoes
     table.studio.composer.undo()
     assert table.studio.composer.setup == Setup() and table.studio.composer.sequence.first_flash_us == 310_000
     table.studio.composer.undo()
@@ -243,7 +243,7 @@ def test_closing_waits_for_the_shot_in_hand(table):
 def test_sequences_are_values(table):
     assert isinstance(table.studio.composer.sequence, Sequence)
     table.studio.composer.use_sequence(PAIR)
-    assert not table.studio.composer.can_undo
+    assert not table.studio.composer.undoes
 
 
 def test_pouring_tells_how_far_it_is_and_can_be_cut_short(table):

@@ -24,7 +24,7 @@ def drag_handle(drawing, key: str, by: QPointF) -> None:
 
 def place(chart, time_us: int, lane: int) -> QPointF:
     """Where a time lies in a lane of the flight chart."""
-    return QPointF(chart.time_scale.x(time_us / 1e6), chart.lanes_top() + chart.lane_px() * (lane + 0.5))
+    return QPointF(chart.time_scale.x(time_us / 1e6), chart.lanes().top + chart.lanes().px * (lane + 0.5))
 
 
 def opened(bench, key: str):

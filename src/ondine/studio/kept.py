@@ -46,6 +46,8 @@ NAMES = {
     "sequence": "the timings in hand",
     "setup": "the table in hand",
     "belief": "what was learned of the rig",
+    "locks": "what is locked to what",
+    "convention": "how times are counted",
     "ledger": "what has run through the valve",
     "theme": "the colours",
     "folder": "the folder of pictures",

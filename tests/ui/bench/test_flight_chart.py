@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.records import ShotState
+from ondine.ui.bench import chart_canvas
 from ondine.ui.bench.tag_board import TWO_LINES
 from ondine.ui.kit.theme import SMALL_PX, font
 from ondine.ui.shell.main_window import LEAST_PX
@@ -45,8 +46,8 @@ def test_dragging_a_pulse_its_end_and_its_curve(bench, qtbot):
     end = bench.studio.composer.sequence.drops[1].end_us
     drag(chart, place(chart, end, 1), place(chart, end + 6_000, 1))
     assert bench.studio.composer.sequence.drops[1].open_us == pytest.approx(28_000, abs=1_500)
-    curve = chart._prediction.course.falls[1]
-    on_curve = QPointF(chart._time.x(curve.time_s[12]), chart._height.y(curve.height_m[12]))
+    curve = chart.prediction.course.falls[1]
+    on_curve = QPointF(chart.sight.time.x(curve.time_s[12]), chart.sight.height.y(curve.height_m[12]))
     drag(chart, on_curve, on_curve - QPointF(20, 0))
     assert bench.studio.composer.sequence.intervals_us[0] < 104_000
 
@@ -71,7 +72,7 @@ def test_four_drops_in_the_smallest_window_leave_room_for_the_times_and_words(be
     qtbot.wait(50)
     chart = window.bench.chart
     # The times stand from 5 to 21 pixels under the lanes.
-    assert chart.lanes_top() + 3 * chart.lane_px() + 21 <= chart.height()
+    assert chart.lanes().top + 3 * chart.lanes().px + 21 <= chart.height()
     for button in window.bench.board.buttons.values():
         lines = TWO_LINES.get(button.shape.name, button.shape.name.replace(" ", "\n")).split("\n")
         metrics = QFontMetrics(font(SMALL_PX))
@@ -86,8 +87,8 @@ def test_what_stands_still_while_a_drop_is_dragged_is_drawn_but_a_few_times(benc
     chart, drawn = bench.window.bench.chart, []
     bench.studio.composer.use_sequence(FOUR)
     qtbot.wait(20)
-    true = chart._paint_still
-    monkeypatch.setattr(chart, "_paint_still", lambda p, names: (drawn.append(names), true(p, names)))
+    true = chart_canvas._paint
+    monkeypatch.setattr(chart_canvas, "_paint", lambda brush, names: (drawn.append(names), true(brush, names)))
     at = place(chart, FOUR.drops[2].start_us + 5_000, 1)
     QTest.mousePress(chart, PRESS, pos=at.toPoint())
     for step in range(1, 25):
@@ -96,6 +97,6 @@ def test_what_stands_still_while_a_drop_is_dragged_is_drawn_but_a_few_times(benc
     moving = bench.window.grab().toImage()
     assert 1 <= len(drawn) <= 6
     # What was kept is what would be drawn.
-    chart._still._key = None
+    chart._canvas._still._key = None
     assert bench.window.grab().toImage() == moving
     QTest.mouseRelease(chart, PRESS, pos=(at + QPointF(24, 0)).toPoint())

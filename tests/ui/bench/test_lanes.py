@@ -7,9 +7,9 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.items import flash
 from ondine.core.timing.sequence import CameraTimes, FlashPulse, Pulse, Sequence
 from ondine.demo.scenario import MILL_RACE, RACE, RACE_IN_HAND, START, TAUGHT, TIDAL_MILL
-from ondine.ui.bench.grips import FIRST_FLASH
 from ondine.ui.bench.lanes import NAMED_PX, Faults, Lanes
 from tests.ui.hands import drag, place
 
@@ -51,9 +51,9 @@ def test_a_pulse_is_dragged_in_its_own_lane_and_a_flash_by_its_own_line(bench):
     drag(chart, at, at + QPointF(30, 0))
     moved = composer.sequence.drops
     assert moved[3].start_us > fourth.start_us and moved[0] == first and moved[:3] == RACE.drops[:3]
-    flash = QPointF(chart.time_scale.x(composer.sequence.flashes[1].at_us / 1e6), 60)
-    drag(chart, flash, flash + QPointF(20, 0))
-    assert composer.sequence.flashes[1].at_us > RACE.flashes[1].at_us and chart.selection == FIRST_FLASH - 1
+    line = QPointF(chart.time_scale.x(composer.sequence.flashes[1].at_us / 1e6), 60)
+    drag(chart, line, line + QPointF(20, 0))
+    assert composer.sequence.flashes[1].at_us > RACE.flashes[1].at_us and chart.selection.held == flash(1)
     assert composer.sequence.flashes[0] == RACE.flashes[0]
 
 
@@ -66,8 +66,8 @@ def test_the_names_of_flashes_lie_on_no_flash_and_on_no_other_name(bench, second
     chart = window.bench.chart
     image = QImage(10, 10, QImage.Format.Format_RGB32)
     painter = QPainter(image)
-    brush = chart._brush(painter)
-    labels = [room for room, _ in brush.electronics.flash_labels()]
+    brush = chart._brush(painter, chart.prediction)
+    labels = [room for room, _ in brush.electronics.flash_labels().values()]
     lines = [QRectF(chart.time_scale.x(f.at_us / 1e6) - 2, 0, 4, 200) for f in sequence.flashes]
     painter.end()
     assert not labels[0].intersects(labels[1])

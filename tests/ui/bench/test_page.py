@@ -43,14 +43,14 @@ def test_the_later_intervals_follow_a_drag_and_hold_at_what_is_possible(bench, q
 def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):
     page = bench.window.bench
     chart, before = page.chart, told(page)
-    flash = QPoint(round(chart.time_scale.x(0.356)), round(chart.lanes_top() + chart.lane_px() * 2.5))
+    flash = QPoint(round(chart.time_scale.x(0.356)), round(chart.lanes().top + chart.lanes().px * 2.5))
     QTest.mousePress(chart, PRESS, pos=flash)
     QTest.mouseMove(chart, flash - QPoint(90, 0))
     QApplication.processEvents()
     moved = page.prediction
     # The picture and the number are there, the words on their way.
     assert page.numbers.flash.value() == moved.sequence.first_flash_us / 1000 < 340
-    assert chart._prediction is page.splash._prediction is moved
+    assert chart.prediction is page.splash._prediction is moved
     assert told(page) == before
     qtbot.wait(2 * WORDS_MS)
     during = told(page)
@@ -123,10 +123,10 @@ def test_drops_are_added_and_removed(bench, qtbot):
 def test_flashes_are_added_taken_hold_of_moved_and_removed(bench, qtbot):
     window, composer = bench.window, bench.studio.composer
     numbers = window.bench.numbers
-    assert not numbers.remove.isEnabled() and numbers.flash_block.title.text() == "Flash after the trigger"
+    assert not numbers.remove.isEnabled() and numbers.flash_block.title.text() == "Flash from trigger"
     qtbot.keyClick(window, Qt.Key.Key_Insert, Qt.KeyboardModifier.ShiftModifier)
     assert composer.sequence.flashes == (FlashPulse(356_000), FlashPulse(361_000, 1))
-    assert window.bench.flash_in_hand == 1 and numbers.flash_block.title.text() == "Flash 2 of 2"
+    assert window.bench.flash_in_hand == 1 and numbers.flash_block.title.text() == "Flash 2 of 2 from trigger"
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_Right)
     typed(numbers.flash, "365")
     assert composer.sequence.flashes == (FlashPulse(356_000), FlashPulse(365_000, 1))

@@ -4,9 +4,9 @@ from PySide6.QtWidgets import QApplication, QLabel
 
 def test_close_up_theme_blank_and_keys(bench, qtbot):
     window = bench.window
-    span = window.bench.chart._time
+    span = window.bench.chart.sight.time
     qtbot.keyClick(window, Qt.Key.Key_F4)
-    assert window.bench.chart._time.start_s > span.start_s
+    assert window.bench.chart.sight.time.start_s > span.start_s
     qtbot.keyClick(window, Qt.Key.Key_F5)
     assert window.theme.dark
     bench.settle(qtbot)

@@ -10,7 +10,7 @@ CONTROL, BOTH = (
     Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier,
 )
-LINE = "ms, from the trigger: A 0 open 22, A 95 open 22; flash from the trigger: 1 at 356"
+LINE = "ms, start to start: A 0 open 22, A 95 open 22; flash from the trigger: 1 at 356"
 
 
 def clipboard() -> str:

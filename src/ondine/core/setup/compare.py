@@ -34,3 +34,12 @@ def _says(owner: Setup, path: str) -> str:
     if path.startswith("light.units."):
         return f"Flash {int(path.split('.')[2]) + 1}: {said.lower()}"
     return said
+
+
+def change_words(before: Setup, after: Setup) -> str:
+    """Name what was changed at a table: the first field by name, the rest by number."""
+    found = differences(before, after)
+    if not found:
+        return "what is known of the rig"
+    more = f" and {len(found) - 1} more" if len(found) > 1 else ""
+    return f"{found[0].says.lower()}{more}"

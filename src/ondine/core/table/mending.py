@@ -13,7 +13,7 @@ from ondine.core.setup import FlashFiredBy, Release, Setup
 from ondine.core.table.firing import least_gap_us, problems
 from ondine.core.timing.latency import latency
 from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES, Outputs, flash_name
-from ondine.core.timing.sequence import MAX_TIME_US, MIN_OPEN_US, FlashPulse, Pulse, Sequence, ms
+from ondine.core.timing.sequence import MAX_TIME_US, MIN_OPEN_US, FlashPulse, Pulse, Sequence, held, ms
 
 STEP_US = 100
 """Times are mended to tenths of a millisecond, as hands set them."""
@@ -55,9 +55,6 @@ def _counted(sequence: Sequence, setup: Setup, outputs: Outputs | None, say: Say
 
 
 def _in_span(sequence: Sequence, setup: Setup, outputs: Outputs | None, say: Say) -> Sequence:
-    def held(time_us: int) -> int:
-        return min(max(time_us, 0), MAX_TIME_US)
-
     drops = tuple(replace(pulse, start_us=held(pulse.start_us)) for pulse in sequence.drops)
     flashes = tuple(replace(flash, at_us=held(flash.at_us)) for flash in sequence.flashes)
     camera = sequence.camera

@@ -118,3 +118,16 @@ def light_base_us(
             f"No {noun} is predicted for these drops, so nothing can be counted from it: count from the trigger."
         )
     return found
+
+
+def wait_us(sequence: Sequence, index: int, counts: Counts) -> int:
+    """Return what a drop's wait is, counted from the drop before it in number [µs]."""
+    return sequence.drops[index].start_us - wait_base_us(sequence.drops[:index], counts)
+
+
+def with_wait(sequence: Sequence, index: int, told_us: int, counts: Counts) -> Sequence:
+    """Return a copy in which a drop has this wait [µs]; later ones keep theirs, and move along."""
+    start_us = wait_base_us(sequence.drops[:index], counts) + told_us
+    if counts is Counts.ABSOLUTE or index == 0:
+        return sequence.with_start(index, start_us)
+    return sequence.with_interval(index - 1, start_us - sequence.drops[index - 1].start_us)

@@ -93,11 +93,15 @@ def _number(time_us: int, unit: str) -> str:
 
 def read(text: str, predicts: Predicts = nothing_predicted) -> Line:
     """Read a line. Raises NotationError with column, what was found and what was expected; ConventionError."""
+    _check_length(text)
+    return _Reader(text).line(predicts)
+
+
+def _check_length(text: str) -> None:
     if len(text) > MOST_CHARACTERS:
         raise NotationError(
             f"This is {len(text)} characters long, and no sequence needs more than {MOST_CHARACTERS}: give one line."
         )
-    return _Reader(text).line(predicts)
 
 
 def read_convention(text: str) -> tuple[Convention, str]:
@@ -119,6 +123,33 @@ def read_convention(text: str) -> tuple[Convention, str]:
             raise NotationError(_wrong(column + len(part) - len(part.lstrip()), word, known))
         column += len(part) + 1
     return Convention(counts, light_from), unit
+
+
+PART = "part"
+
+
+def write_part(part: Sequence, unit: str = "ms") -> str:
+    """Return the line of some drops and flashes alone, counted from the first of them: to be put in elsewhere.
+
+    part, ms: A 0 open 22, A 95 open 22; flash: 1 at 356
+    """
+    drops = ", ".join(
+        f"{_letter(pulse.valve)} {_number(pulse.start_us, unit)} open {_number(pulse.open_us, unit)}"
+        for pulse in part.drops
+    )
+    flashes = ", ".join(f"{flash.output + 1} at {_number(flash.at_us, unit)}" for flash in part.flashes)
+    return f"{PART}, {unit}: " + "; ".join(filter(None, (drops, flashes and f"flash: {flashes}")))
+
+
+def is_part(text: str) -> bool:
+    """Whether a line begins as `write_part` does."""
+    return text.lstrip().startswith(PART)
+
+
+def read_part(text: str) -> Sequence:
+    """Read what `write_part` wrote; drops or flashes may be missing. Raises NotationError as `read` does."""
+    _check_length(text)
+    return _Reader(text).part()
 
 
 _NUMBER = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
@@ -149,6 +180,28 @@ class _Reader:
         except ConventionError as error:
             raise ConventionError(f"Before column {column}: {error}") from error
         return Line(Sequence(drops, flashes, camera), Convention(counts, light_from), unit)
+
+    def part(self) -> Sequence:
+        """Read some drops and flashes alone."""
+        self._one_of([PART])
+        self._sign(",")
+        unit = self._one_of(UNITS)
+        self._sign(":")
+        drops: list[tuple[int, int, int]] = []
+        told: list[tuple[int, int]] = []
+        if not self._rest().startswith("flash"):
+            drops = self._list(lambda: self._drop(unit), MAX_DROPS, "drops")
+            if self._rest():
+                self._sign(";", "the end of the line")
+        if not drops or self._rest():
+            self._one_of(["flash"])
+            self._sign(":")
+            told = self._list(lambda: self._flash(unit), MAX_FLASHES, "flashes")
+        if self._rest():
+            self._skip()
+            self._fail(["the end of the line"])
+        made = drops_of(drops, Counts.ABSOLUTE)
+        return Sequence(made, flashes_of(told, made, LightFrom.TRIGGER))
 
     def _drop(self, unit: str) -> tuple[int, int, int]:
         valve = VALVES.index(self._one_of(VALVES))

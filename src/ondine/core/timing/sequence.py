@@ -120,7 +120,7 @@ class Sequence:
 
     def with_flash(self, index: int, at_us: int) -> Sequence:
         """Return a copy with one flash moved, held inside the allowed span."""
-        moved = replace(self.flashes[index], at_us=min(max(at_us, 0), MAX_TIME_US))
+        moved = replace(self.flashes[index], at_us=held(at_us))
         return replace(self, flashes=(*self.flashes[:index], moved, *self.flashes[index + 1 :]))
 
     def with_start(self, index: int, start_us: int) -> Sequence:
@@ -172,6 +172,11 @@ class Sequence:
     def with_pulse(self, index: int, pulse: Pulse) -> Sequence:
         """Return a copy with one pulse replaced, as it is given."""
         return replace(self, drops=(*self.drops[:index], pulse, *self.drops[index + 1 :]))
+
+
+def held(time_us: int) -> int:
+    """Return a time held inside the span that sequences may have [µs]."""
+    return min(max(time_us, 0), MAX_TIME_US)
 
 
 def ms(time_us: int) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
 import numpy as np
@@ -14,8 +14,9 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import ColumnCurve, CraterCurve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.timing.items import Item, drop
 from ondine.ui.bench.label_room import Labels, Line
-from ondine.ui.bench.lane_paint import SHUTTER_PX, LanePainter
+from ondine.ui.bench.lane_paint import SHUTTER_PX, LanePainter, Tie
 from ondine.ui.bench.lanes import Faults, Lanes
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
@@ -25,7 +26,7 @@ from ondine.ui.kit.theme import SMALL_PX, Theme, font
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
 LABEL_PX, RING_PX, FAR_PX, CRATER_LABEL_PX = 16.0, 12.0, 24.0, 90.0
 COLLISIONS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
-HEIGHT_TICKS_MM = (0, 20, 50, 100, 200, 300, 500, 800, 1200, 2000)
+NEAR_ROOF_PX = 13
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +37,8 @@ class Part:
     curve: FallCurve | JetCurve | SheetCurve | ColumnCurve | CraterCurve | None
     facts: tuple[object, ...]
     paint: Callable[[], None]
+    electronic: bool = False
+    """Whether it lies in the lanes."""
 
     @cached_property
     def key(self) -> tuple[object, ...]:
@@ -56,27 +59,42 @@ class ChartPainter:
     faults: Faults
     theme: Theme
     prediction: Prediction
-    selection: int
-    hover: int | None
+    chosen: frozenset[Item]
+    """What is selected, and what lies under the cursor."""
     focused: bool
     labels_lay: dict[int, QPointF]
     """Where the label of each drop's meeting lay from its ring in the frame before; it is kept up."""
+    ties: tuple[Tie, ...]
+    tells: Callable[[int], str]
+
+    @property
+    def scales(self) -> tuple[object, ...]:
+        """What everything that is drawn hangs on."""
+        return self.time, self.height, self.lanes, self.theme.name
+
+    def on(self, painter: QPainter) -> ChartPainter:
+        """Return the same painting on another surface."""
+        return replace(self, painter=painter)
 
     @cached_property
     def electronics(self) -> LanePainter:
         """What draws the lanes."""
         return LanePainter(
             self.painter, self.area, self.time, self.lanes, self.faults, self.theme, self.prediction,
-            (self.selection, self.hover),
+            self.chosen, self.ties, self.tells,
         )  # fmt: skip
 
     def paint_scales(self) -> None:
         """Draw what stays while drops move: air, water, the line between them, ticks and names."""
-        area, surface = self.area.toRect(), round(self.height.water_y)
+        area, surface = self.area.toRect(), round(self.height.base_y)
         self.painter.fillRect(area, self.theme.colour("air"))
         self.painter.fillRect(area.adjusted(0, surface, 0, 0), self.theme.colour("water"))
-        self.painter.setPen(QPen(self.theme.colour("water_ink"), 2))
-        self.painter.drawLine(QPointF(0, self.height.water_y), QPointF(area.width(), self.height.water_y))
+        if self.height.shows_water:
+            self.painter.setPen(QPen(self.theme.colour("water_ink"), 2))
+        else:
+            # The window ends here; the water lies lower.
+            self.painter.setPen(QPen(self.theme.colour("line"), 1, Qt.PenStyle.DashLine))
+        self.painter.drawLine(QPointF(0, self.height.base_y), QPointF(area.width(), self.height.base_y))
         self.painter.setFont(font(SMALL_PX))
         self._height_ticks()
         self._time_ticks()
@@ -84,39 +102,52 @@ class ChartPainter:
 
     def parts(self) -> list[Part]:
         """All that stays while the flash moves, from the back to the front."""
-        course, chosen = self.prediction.course, (self.selection, self.hover)
+        course = self.prediction.course
         found = [Part(f"crater {c.drop}", c, (), partial(self._crater, c)) for c in course.craters]
         found += [Part(f"column {c.drop}", c, (), partial(self._column, c)) for c in course.columns]
         found += [Part(f"jet {jet.drop}", jet, (), partial(self._jet, jet)) for jet in course.jets]
         for fall in course.falls:
-            lit = fall.drop in chosen
+            lit = drop(fall.drop) in self.chosen
             found.append(Part(f"fall {fall.drop}", fall, (lit,), partial(self._fall, fall)))
         for sheet in course.sheets:
             found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
         falls = tuple(fall.time_s.tobytes() for fall in course.falls)
         flashes = self.prediction.sequence.flashes
         found.append(Part("meeting", None, (tuple(course.meetings), falls, flashes), self._meeting))
-        found.append(Part("lanes", None, (), self.electronics.paint_lanes))
+        found.append(Part("lanes", None, (), self.electronics.paint_lanes, electronic=True))
         for index, pulse in enumerate(self.prediction.sequence.drops):
-            facts = pulse, index in chosen, index in self.faults.drops
-            found.append(Part(f"pulse {index}", None, facts, partial(self.electronics.paint_pulse, index, pulse)))
+            facts = pulse, drop(index) in self.chosen, index in self.faults.drops
+            paint = partial(self.electronics.paint_pulse, index, pulse)
+            found.append(Part(f"pulse {index}", None, facts, paint, electronic=True))
         return found
 
     def paint_parts(self, parts: list[Part]) -> None:
         """Draw some of the parts."""
         self.painter.setFont(font(SMALL_PX))
         self.painter.save()
-        # In whole pixels: a fractional clip costs as much as the whole chart.
-        self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
+        lanes = self.area.toRect().adjusted(round(self.time.left), 0, 0, 0)
+        air = lanes.adjusted(0, round(self.height.top_y) - 4, 0, 0)
+        air.setBottom(round(self.lanes.top if self.height.shows_water else self.height.base_y))
+        clip = None
         for part in parts:
+            wanted = lanes if part.electronic else air
+            if wanted != clip:
+                # In whole pixels: a fractional clip costs as much as the whole chart.
+                self.painter.setClipRect(wanted)
+                clip = wanted
             part.paint()
         self.painter.restore()
 
     def paint_flash(self) -> None:
-        """Draw what moves with the flashes: the shutter and their lines; and the focus if the chart has it."""
+        """Draw what moves with the flashes: the camera, their lines, what is locked; and the focus of the chart."""
         self.painter.setFont(font(SMALL_PX))
         self.electronics.paint_shutter()
+        self.electronics.paint_commands()
         self.electronics.paint_flashes()
+        self.painter.save()
+        self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
+        self.electronics.paint_ties()
+        self.painter.restore()
         if self.focused:
             self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
             self.painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -125,19 +156,23 @@ class ChartPainter:
     # Scales
 
     def _height_ticks(self) -> None:
-        p, right = self.painter, self.time.right
-        top_mm = self.prediction.nozzle_height_m * 1e3
-        last_y = self.height.y(self.prediction.nozzle_height_m)
-        for mm in (t for t in HEIGHT_TICKS_MM if 0 < t < top_mm):
+        p, right, left = self.painter, self.time.right, self.time.left - 6
+        nozzle_mm = self.prediction.nozzle_height_m * 1e3
+        roof_y = self.height.y(self.prediction.nozzle_height_m)
+        whole = roof_y >= self.height.top_y - 1
+        for mm in self.height.ticks_mm():
             y = self.height.y(mm / 1e3)
             p.setPen(QPen(self.theme.colour("faint"), 1))
             p.drawLine(QPointF(self.time.left, y), QPointF(right, y))
-            if y - last_y > 13:
-                self._label(QRectF(0, y - 8, self.time.left - 6, 16), str(mm), "soft_ink", right=True)
-        p.setPen(QPen(self.theme.colour("line"), 1))
-        p.drawLine(QPointF(self.time.left, last_y), QPointF(right, last_y))
-        self._label(QRectF(self.time.left + 4, last_y - 17, 240, 16), f"nozzle {top_mm:.0f} mm", "soft_ink")
-        self._label(QRectF(0, self.height.water_y - 18, self.time.left - 6, 16), "0 mm", "soft_ink", right=True)
+            if y - self.height.top_y > NEAR_ROOF_PX and self.height.base_y - y > NEAR_ROOF_PX:
+                self._label(QRectF(0, y - 8, left, 16), f"{mm:g}", "soft_ink", right=True)
+        if whole:
+            p.setPen(QPen(self.theme.colour("line"), 1))
+            p.drawLine(QPointF(self.time.left, roof_y), QPointF(right, roof_y))
+            words = f"nozzle {nozzle_mm:.0f} mm"
+            self._label(QRectF(self.time.left + 4, roof_y - 17, 240, 16), words, "soft_ink")
+        base = f"{self.height.base_m * 1e3:.0f} mm"
+        self._label(QRectF(0, self.height.base_y - 18, left, 16), base, "soft_ink", right=True)
 
     def _time_ticks(self) -> None:
         p, step = self.painter, self.time.step_s()
@@ -146,8 +181,8 @@ class ChartPainter:
         while tick <= self.time.end_s + 1e-9:
             x = self.time.x(tick)
             p.setPen(QPen(self.theme.colour("faint"), 1))
-            p.drawLine(QPointF(x, self.height.water_y), QPointF(x, axis_y + 4))
-            text = f"{tick * 1e3:.0f}"
+            p.drawLine(QPointF(x, self.height.base_y), QPointF(x, axis_y + 4))
+            text = f"{round(tick * 1e3, 3):g}"
             if x < self.time.right - 40:
                 self._label(QRectF(x - 30, axis_y + 5, 60, 16), text, "soft_ink", centre=True)
             tick += step
@@ -156,8 +191,10 @@ class ChartPainter:
     # Water
 
     def _crater(self, crater: CraterCurve) -> None:
+        if not self.height.shows_water:
+            return
         xs, ys = self.time.x(crater.time_s), self.height.y(-crater.depth_m)
-        surface = QPointF(xs[0], self.height.water_y), QPointF(xs[-1], self.height.water_y)
+        surface = QPointF(xs[0], self.height.base_y), QPointF(xs[-1], self.height.base_y)
         fill(self.painter, self.theme.colour("air"), polygon(xs, ys))
         draw_curve(self.painter, self.theme.colour("water_ink"), 1.5, xs, ys)
         # The surface is open here: take the line away.
@@ -200,11 +237,12 @@ class ChartPainter:
         ink, ys = self.theme.drop(fall.drop), self.height.y(fall.height_m)
         early, late = self.time.x(fall.time_s - fall.sd_s), self.time.x(fall.time_s + fall.sd_s)
         fill(self.painter, self.theme.drop(fall.drop, 0.14), band(early, late, ys))
-        chosen = fall.drop in (self.selection, self.hover)
+        chosen = drop(fall.drop) in self.chosen
         xs = self.time.x(fall.time_s)
         draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % len(DASHES)])
-        middle = _badge_place(fall)
-        self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
+        middle = self._badge_place(fall)
+        if middle is not None:
+            self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
 
     def _sheet(self, sheet: SheetCurve) -> None:
         p, ink = self.painter, self.theme.drop(sheet.drop)
@@ -220,8 +258,8 @@ class ChartPainter:
     def _meeting(self) -> None:
         """A ring where they meet, and what it is in words."""
         p = self.painter
-        top, right = self.height.y(self.prediction.nozzle_height_m), self.time.right
-        air = QRectF(QPointF(self.time.left, top), QPointF(right, self.height.water_y - 1))
+        top, right = max(self.height.y(self.prediction.nozzle_height_m), self.height.top_y), self.time.right
+        air = QRectF(QPointF(self.time.left, top), QPointF(right, self.height.base_y - 1))
         places = [self.time.x(flash.at_us / US_PER_S) for flash in self.prediction.sequence.flashes]
         flashes = [QRectF(x - 4, air.top(), 8, air.height()) for x in places]
         labels = Labels(self._curves(), [*self._badges(), *flashes], air)
@@ -231,6 +269,8 @@ class ChartPainter:
             if event.probability < 0.5:
                 continue
             place = QPointF(self.time.x(event.time_s.mean), self.height.y(event.height_m.mean))
+            if not air.contains(place):
+                continue
             p.setPen(QPen(self.theme.colour("ink"), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawEllipse(place, 6, 6)
@@ -264,9 +304,26 @@ class ChartPainter:
             self.painter.drawLine(line)
 
     def _badges(self) -> list[QRectF]:
-        falls = self.prediction.course.falls
-        middles = [(self.time.x(f.time_s), self.height.y(f.height_m), _badge_place(f)) for f in falls]
-        return [QRectF(xs[middle] - 9, ys[middle] - 9, 18, 18) for xs, ys, middle in middles]
+        found = []
+        for fall in self.prediction.course.falls:
+            middle = self._badge_place(fall)
+            if middle is not None:
+                x, y = self.time.x(float(fall.time_s[middle])), self.height.y(float(fall.height_m[middle]))
+                found.append(QRectF(x - 9, y - 9, 18, 18))
+        return found
+
+    def _badge_place(self, fall: FallCurve) -> int | None:
+        """Which point of its curve carries a drop's number: those of drops that fall together stand apart.
+
+        None where the curve is out of view.
+        """
+        usual = len(fall.time_s) // 2 + (1, -2, 4)[fall.drop % 3] - 1
+        inside = (fall.time_s > self.time.start_s) & (fall.time_s < self.time.end_s)
+        inside &= (fall.height_m > self.height.base_m) & (fall.height_m < self.height.top_m)
+        if inside[usual]:
+            return usual
+        seen = np.flatnonzero(inside)
+        return int(seen[len(seen) // 2]) if len(seen) else None
 
     # Words
 
@@ -281,8 +338,3 @@ class ChartPainter:
     def _label(self, room: QRectF, text: str, role: str, right: bool = False, centre: bool = False) -> None:
         self.painter.setPen(self.theme.colour(role))
         write(self.painter, room, text, CENTRE if centre else RIGHT if right else LEFT)
-
-
-def _badge_place(fall: FallCurve) -> int:
-    """Which point of its curve carries a drop's number: those of drops that fall together stand apart."""
-    return len(fall.time_s) // 2 + (1, -2, 4)[fall.drop % 3] - 1

@@ -7,7 +7,6 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -19,10 +18,9 @@ from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.light.stops import power_label
 from ondine.core.table.firing import problems
 from ondine.core.timing.limits import flash_label
+from ondine.core.timing.locks import Locks
 from ondine.logbook.records import ShotRecord
-from ondine.ui.bench.flight_chart import FlightChart
-from ondine.ui.bench.grips import FIRST_FLASH, flash_of, there_is
-from ondine.ui.bench.numbers import Numbers
+from ondine.ui.bench.desk import SequenceDesk
 from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
 from ondine.ui.bench.tag_board import TagBoard
@@ -68,8 +66,8 @@ class BenchPage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.theme: Theme = DAY
         self.prediction: Prediction | None = None
-        self.flash_in_hand = 0
-        self.chart = FlightChart()
+        self.desk = SequenceDesk(self)
+        self.chart, self.numbers = self.desk.chart, self.desk.numbers
         self.splash = SplashView()
         self.splash.setToolTip(DRAWN)
         self.shape_words = Words(LARGE_PX, bold=True, role="ink")
@@ -80,7 +78,6 @@ class BenchPage(QWidget):
         self.strip.setAccessibleName("Recent shots")
         self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.board = TagBoard()
-        self.numbers = Numbers()
         self.fire = QPushButton("Fire")
         self.mend = QPushButton("Change to what can be fired  Ctrl M", self.splash)
         # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster.
@@ -97,7 +94,8 @@ class BenchPage(QWidget):
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.setSpacing(GRID_PX)
-        left.addWidget(self.chart, 1)
+        left.addLayout(self.desk.layout_of_chart(), 1)
+        left.addWidget(self.desk.line)
         left.addLayout(self._controls())
         left.addWidget(self.strip)
 
@@ -186,18 +184,15 @@ class BenchPage(QWidget):
     # Wiring inside the page
 
     def _connect(self) -> None:
-        self.chart.composed.connect(self.composed)
-        self.chart.released.connect(self.settled)
+        self.desk.composed.connect(self.composed)
+        self.desk.settled.connect(self.settled)
         self.chart.released.connect(lambda: self._show_words() if self._telling.isActive() else None)
-        self.chart.selected.connect(lambda _: self._show_selection())
-        self.numbers.composed.connect(self.composed)
-        self.numbers.settled.connect(self.settled)
+        self.desk.selected.connect(self._show_selection)
         self.fire.clicked.connect(self.fired)
         self.mend.clicked.connect(self.mending_asked)
         self.numbers.add_drop.clicked.connect(self.drop_added)
         self.numbers.add_flash.clicked.connect(self.flash_added)
         self.numbers.remove.clicked.connect(self.removed)
-        self.numbers.step.clicked.connect(self.toggle_step)
         self.board.toggled.connect(self.tagged)
         self.strip.selectionModel().currentChanged.connect(
             lambda index, _: self.viewed.emit(index.data(SHOT)) if index.isValid() else None
@@ -205,23 +200,18 @@ class BenchPage(QWidget):
         self.shot.noted.connect(self.noted)
         self.shot.answered.connect(self.answered)
 
-    def toggle_step(self) -> None:
-        """Change the step of the arrow keys between a millisecond and a tenth."""
-        self.chart.step_us = 100 if self.chart.step_us == 1_000 else 1_000
-        self.numbers.set_step(self.chart.step_us)
+    @property
+    def flash_in_hand(self) -> int:
+        """The flash that picture and words follow, from 0."""
+        return self.desk.flash_in_hand
 
     # What it shows
 
-    def show_prediction(self, prediction: Prediction) -> None:
-        """Show a sequence and its forecast everywhere."""
+    def show_prediction(self, prediction: Prediction, locks: Locks = ()) -> None:
+        """Show a sequence and its forecast everywhere, and what is locked."""
         self.prediction = prediction
-        if not there_is(self.chart.selection, prediction.sequence):
-            was_flash = flash_of(self.chart.selection) is not None
-            self.chart.selection = FIRST_FLASH if was_flash else len(prediction.sequence.drops) - 1
-        self._take_flash()
-        self.chart.show_prediction(prediction)
+        self.desk.show_prediction(prediction, locks)
         self.splash.show_prediction(prediction, self.flash_in_hand)
-        self._show_sequence()
         if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
             self._show_words()
         elif not self._telling.isActive():
@@ -232,30 +222,11 @@ class BenchPage(QWidget):
         self._telling.stop()
         prediction = self.prediction
         assert prediction is not None
-        self.numbers.show_waits()
         self._show_shape()
-        self.numbers.show_words(prediction)
+        self.desk.show_words()
         self.board.show_chances(prediction.at(self.flash_in_hand).shapes)
-        self.chart.ears.tell()
         for view in (self.chart, self.splash):
             view.setAccessibleDescription(prediction.in_words(self.flash_in_hand))
-
-    def show_numbers(self) -> None:
-        """Write the sequence into the fields."""
-        self._show_sequence()
-        self.numbers.show_waits()
-
-    def _show_sequence(self) -> None:
-        assert self.prediction is not None
-        held = self.chart.selection
-        self.numbers.show_sequence(self.prediction.sequence, self.flash_in_hand, held if held >= 0 else None)
-
-    def _take_flash(self) -> None:
-        """Let the flash that was selected last be the one that picture and words follow."""
-        assert self.prediction is not None
-        selected = flash_of(self.chart.selection)
-        last = max(len(self.prediction.sequence.flashes) - 1, 0)
-        self.flash_in_hand = min(self.flash_in_hand if selected is None else selected, last)
 
     def _show_shape(self) -> None:
         prediction = self.prediction
@@ -299,12 +270,11 @@ class BenchPage(QWidget):
     def _show_selection(self) -> None:
         if self.prediction is None:
             return
-        before = self.flash_in_hand
-        self._take_flash()
-        if self.flash_in_hand != before:
-            self.show_prediction(self.prediction)
+        if self.desk.take_flash():
+            self.show_prediction(self.prediction, self.chart.locks)
         else:
-            self.show_numbers()
+            self.desk.show_numbers()
+            self.desk.show_hint()
 
     def show_shot(self, shot: ShotRecord | None) -> None:
         """Show a shot's picture, tags and note; None while there is no shot."""
@@ -330,14 +300,6 @@ class BenchPage(QWidget):
         self.strip.set_theme(theme)
         self.board.set_theme(theme)
         self.update()
-
-
-def _label(pixels: int, bold: bool = False, soft: bool = False, text: str = "") -> QLabel:
-    label = QLabel(text)
-    label.setFont(font(pixels, bold))
-    if soft:
-        label.setObjectName("soft")
-    return label
 
 
 def _pixels(value: float) -> str:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ondine.core.timing.sequence import MAX_TIME_US
 from ondine.core.units import Quantity
@@ -30,6 +30,15 @@ class MillisecondField(WholeField):
             self.setMinimumHeight(LARGE_FIELD_PX)
             self.lineEdit().textChanged.connect(lambda _: self._fit())
 
+    def count_from(self, base_us: int) -> None:
+        """Take what is typed as counted from a time: so much before it, and so much after, as sequences may be."""
+        low, high = -base_us / 1000, (MAX_TIME_US - base_us) / 1000
+        if (low, high) != (self.minimum(), self.maximum()):
+            with QSignalBlocker(self):
+                self.setRange(low, high)
+                if self._inside is not None:
+                    self.setValue(self._inside / 1000)
+
     def _fit(self) -> None:
         """Write what is too long for the large size in the next one."""
         large = font(LARGE_PX, bold=True)
@@ -45,19 +54,51 @@ class MillisecondField(WholeField):
             self._fit()
 
 
-class TitledField(QWidget):
-    """A field under its name, with a line of what it means below."""
+class TitleButton(QPushButton):
+    """The name over a field, to be pressed where it can be counted otherwise. What is too long ends in dots."""
 
-    def __init__(self, title: str, field: QWidget, parent: QWidget | None = None) -> None:
+    def __init__(self, says: str) -> None:
+        super().__init__()
+        self.setObjectName("title")
+        self.setFont(font(SMALL_PX))
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        # A press leaves the focus where it was: the next Space fires.
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._says, self._whole = says, ""
+
+    def show_text(self, text: str) -> None:
+        """Show another name."""
+        if text != self._whole:
+            self._whole = text
+            self.setAccessibleName(text)
+            self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(self.width() - 4, 1))
+        self.setText(shown)
+        self.setToolTip(self._says if shown == self._whole else f"{self._whole}\n{self._says}")
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """What was too long may fit now."""
+        super().resizeEvent(event)
+        self._fit()
+
+
+class TitledField(QWidget):
+    """A field under its name, with a line of what it means below. Emits `pressed()` when its name is pressed."""
+
+    pressed = Signal()
+
+    def __init__(self, title: str, field: QWidget, says: str, parent: QWidget | None = None) -> None:
+        """`says`: what a press of the name does."""
         super().__init__(parent)
         self.field = field
-        self.title = QLabel(title)
-        self.title.setObjectName("soft")
-        self.title.setFont(font(SMALL_PX))
-        self.title.setBuddy(field)
+        self.title = TitleButton(says)
+        self.title.show_text(title)
+        self.title.clicked.connect(self.pressed)
         self.meaning = Words(SMALL_PX)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
+        column.setSpacing(0)
         for widget in (self.title, field, self.meaning):
             column.addWidget(widget)

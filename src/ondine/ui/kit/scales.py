@@ -38,15 +38,54 @@ class TimeScale:
         return next(power * factor for factor in (1, 2, 5, 10) if power * factor >= least)
 
 
+def stretched(height_m: Number) -> Number:
+    """Where a height is drawn, before it is scaled to pixels; of 0 it is 0."""
+    share: Number = np.arcsinh(height_m / STRETCH_M)
+    return share
+
+
+def height_of(share: float) -> float:
+    """Return the height that is drawn there [m]: `stretched` the other way round."""
+    return math.sinh(share) * STRETCH_M
+
+
 @dataclass(frozen=True)
 class HeightScale:
-    """Heights over the water; the same stretch goes below it. `water_y` and `top_y` are pixels."""
+    """Heights over the water from `base_m` to `top_m`; the same stretch goes below. `base_y` and `top_y` are pixels."""
 
-    water_y: float
+    base_y: float
     top_y: float
     top_m: float
+    base_m: float = 0.0
 
     def y(self, height_m: Number) -> Number:
         """Place of a height, or of an array of heights."""
-        share: Number = np.arcsinh(height_m / STRETCH_M) / math.asinh(self.top_m / STRETCH_M)
-        return self.water_y - share * (self.water_y - self.top_y)
+        base, top = stretched(self.base_m), stretched(self.top_m)
+        share: Number = (stretched(height_m) - base) / (top - base)
+        return self.base_y - share * (self.base_y - self.top_y)
+
+    @property
+    def shows_water(self) -> bool:
+        """Whether the water's surface is in view."""
+        return self.base_m <= 0.0
+
+    def ticks_mm(self, room_px: float = 22.0) -> list[float]:
+        """Return heights in view, the roundest first, whose places stand at least `room_px` apart [mm]."""
+        found: list[float] = []
+        for level in TICKS_MM:
+            inside = [mm for mm in level if self.base_m * 1e3 < mm < self.top_m * 1e3]
+            free = [mm for mm in inside if all(abs(self.y(mm / 1e3) - self.y(o / 1e3)) >= room_px for o in found)]
+            found += free
+            if len(free) < len(inside):
+                # What is less round would fill the gaps only.
+                break
+        return found
+
+
+TICKS_MM: tuple[tuple[float, ...], ...] = (
+    (20, 50, 100, 200, 300, 500, 800, 1200, 2000),
+    (10, 30, 40, 150, 250, 400, 600, 1000, 1500),
+    (5, 15, 25, 35, 45, 60, 70, 80, 90, 120, 140, 160, 180, 350, 450),
+    tuple(range(1, 60)),
+)
+"""The heights that can carry a number, the roundest first."""

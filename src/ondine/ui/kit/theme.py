@@ -163,6 +163,8 @@ def _sheet(t: Theme) -> str:
     QPushButton#edged:focus, QPushButton#over:focus {{ border: 2px solid {t.ink}; }}
     QPushButton#tick:focus, QPushButton#yes-no:focus {{ border: 2px solid {t.ink}; }}
     QPushButton#edged:disabled {{ border: 1px solid {t.faint}; }}
+    QPushButton#title {{ text-align: left; padding: 0 1px; color: {t.soft_ink}; }}
+    QPushButton#title:checked {{ color: {t.air}; padding: 0 4px; }}
     QPushButton#tick {{ text-align: left; padding: 2px 4px; }}
     QPushButton#tick:checked {{ background: transparent; color: {t.soft_ink}; }}
     QPushButton#yes-no:checked {{ background: {t.faint}; color: {t.ink}; font-weight: bold; }}

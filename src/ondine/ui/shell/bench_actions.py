@@ -9,11 +9,11 @@ from ondine.core.table.firing import held
 from ondine.core.table.mending import mended
 from ondine.core.table.safety import preflight
 from ondine.core.timing.dials import DialError
+from ondine.core.timing.items import Item, Kind, drop, flash, name_of
 from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES, SequenceError
 from ondine.core.timing.sequence import Sequence
 from ondine.studio.events import BenchChanged, BenchState, FolderChanged
 from ondine.studio.studio import Studio
-from ondine.ui.bench.grips import FIRST_FLASH, flash_of, name_of
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
@@ -46,76 +46,82 @@ class BenchActions:
         bench.fired.connect(self.fire)
         bench.drop_added.connect(self.add_drop)
         bench.flash_added.connect(self.add_flash)
-        bench.removed.connect(self.remove)
         bench.mending_asked.connect(self.mend)
-        header.undo.clicked.connect(studio.composer.undo)
-        header.redo.clicked.connect(studio.composer.redo)
+        header.undo.clicked.connect(self.undo)
+        header.redo.clicked.connect(self.redo)
         bridge.on(BenchChanged, self._bench_changed)
         bridge.on(FolderChanged, self._folder_changed)
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
         return {
-            "select": self.select,
+            "select": self.select_drop,
             "select_flash": self.select_flash,
-            "toggle_step": self._bench.toggle_step,
+            "toggle_step": self._bench.desk.toggle_step,
             "toggle_close_up": self._bench.chart.toggle_close_up,
             "add_drop": self.add_drop,
             "add_flash": self.add_flash,
             "mend": self.mend,
-            "remove": self.remove,
-            "undo": self._studio.composer.undo,
-            "redo": self._studio.composer.redo,
+            "undo": self.undo,
+            "redo": self.redo,
             "begin_sitting": self.begin_sitting,
         }
 
     def _compose(self, change: Callable[[Sequence], Sequence], gesture: str) -> None:
-        sequence = self._studio.composer.sequence
+        composer = self._studio.composer
+        sequence = composer.sequence
         # What the hand asks for, held where the valve of this table holds.
-        made = held(change(sequence), sequence, self._studio.composer.setup)
-        self._studio.composer.use_sequence(made, gesture)
-        if made == sequence:
+        made = held(change(sequence), sequence, composer.setup)
+        composer.compose(made, gesture or None)
+        if composer.sequence == sequence:
             # The value was held at a limit: show what holds.
-            self._bench.show_numbers()
+            self._bench.desk.show_numbers()
 
-    def select(self, what: int) -> None:
-        """Take hold of a flash (from -1 down) or of a drop (from 0)."""
+    def select(self, what: Item) -> None:
+        """Take hold of a drop, a flash or a command to the camera."""
         if self._navigation.on_bench:
             self._bench.chart.select(what)
-            name = name_of(self._bench.chart.selection, self._studio.composer.sequence)
+            name = name_of(self._studio.composer.sequence, self._bench.chart.selection.held)
             announce(self._bench.chart, f"Took hold of {name}")
             self._bench.chart.setFocus()
 
+    def select_drop(self, index: int) -> None:
+        """Take hold of a drop."""
+        self.select(drop(index))
+
     def select_flash(self) -> None:
         """Take hold of the flash that is seen; pressed again, of the next one."""
-        held = flash_of(self._bench.chart.selection)
+        held = self._bench.chart.selection.held
         count = max(len(self._studio.composer.sequence.flashes), 1)
-        self.select(FIRST_FLASH - (self._bench.flash_in_hand if held is None else (held + 1) % count))
+        self.select(flash((held.index + 1) % count if held.kind is Kind.FLASH else self._bench.flash_in_hand))
 
     def add_drop(self) -> None:
         """Add a drop like the last one."""
         sequence = self._studio.composer.sequence
         if len(sequence.drops) < MAX_DROPS:
-            self._studio.composer.use_sequence(sequence.with_drop_added())
-            self.select(len(sequence.drops))
+            self._studio.composer.compose(sequence.with_drop_added())
+            self.select(drop(len(sequence.drops)))
 
     def add_flash(self) -> None:
         """Add a flash shortly after the last one, on an output of its own while there is one."""
         sequence = self._studio.composer.sequence
         if len(sequence.flashes) < MAX_FLASHES:
-            used = {flash.output for flash in sequence.flashes}
+            used = {lit.output for lit in sequence.flashes}
             output = next(output for output in range(MAX_FLASHES) if output not in used)
-            self._studio.composer.use_sequence(sequence.with_flash_added(sequence.last_flash_us + APART_US, output))
-            self.select(FIRST_FLASH - len(sequence.flashes))
+            self._studio.composer.compose(sequence.with_flash_added(sequence.last_flash_us + APART_US, output))
+            self.select(flash(len(sequence.flashes)))
 
-    def remove(self) -> None:
-        """Remove the drop or the flash in hand; the last of its kind stays."""
-        sequence, held = self._studio.composer.sequence, self._bench.chart.selection
-        flash = flash_of(held)
-        if flash is None and len(sequence.drops) > 1:
-            self._studio.composer.use_sequence(sequence.without_drop(held))
-        elif flash is not None and len(sequence.flashes) > 1:
-            self._studio.composer.use_sequence(sequence.without_flash(flash))
+    def undo(self) -> None:
+        """Take back the last change, and say what it was."""
+        does = self._studio.composer.undo()
+        if does is not None:
+            self._bench.desk.say(f"Undone: {does}.")
+
+    def redo(self) -> None:
+        """Do again what was taken back, and say what it is."""
+        does = self._studio.composer.redo()
+        if does is not None:
+            self._bench.desk.say(f"Done again: {does}.")
 
     def mend(self) -> None:
         """Take the nearest sequence in hand that this table and its controller can fire, and say what was changed."""
@@ -124,7 +130,7 @@ class BenchActions:
         if found is None:
             self._messages.trouble("No change of the timing alone makes this fireable: change the table.")
         elif found.changes:
-            self._studio.composer.use_sequence(found.sequence)
+            self._studio.composer.compose(found.sequence)
             self._messages.notice(f"Changed: {'; '.join(found.changes)}.")
 
     def begin_sitting(self) -> None:

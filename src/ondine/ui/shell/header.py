@@ -52,8 +52,6 @@ class Header(QWidget):
         self.log = QPushButton("Log  F3")
         self.light = QPushButton("Dark room  F5")
         self.keys = QPushButton("Keys  F1")
-        self.undo.setToolTip("Undo  Ctrl Z")
-        self.redo.setToolTip("Redo  Ctrl Shift Z")
         row = QHBoxLayout(self)
         row.setContentsMargins(2 * GRID_PX, 0, 2 * GRID_PX, 0)
         row.setSpacing(GRID_PX)
@@ -78,6 +76,17 @@ class Header(QWidget):
             f"nozzle {units.length_words(setup.nozzle_height_m)}, {liquid} "
             f"{units.temperature_words(setup.mix.temperature_c)}, flash 1/{1 / setup.light.power:.0f}"
         )
+
+    def show_history(self, undoes: str | None, redoes: str | None) -> None:
+        """Let the buttons say what they would take back, or do again; None where there is nothing."""
+        for button, name, key, does in (
+            (self.undo, "Undo", "Ctrl Z", undoes),
+            (self.redo, "Redo", "Ctrl Shift Z", redoes),
+        ):
+            tip = f"{name}: {does}  {key}" if does else f"{name}  {key}"
+            if button.toolTip() != tip:
+                button.setToolTip(tip)
+                button.setEnabled(does is not None)
 
     def show_bench(self, words: str, busy: bool) -> None:
         """Say how the bench is."""

@@ -32,6 +32,7 @@ from ondine.ui.log.view import LogView
 from ondine.ui.shell.anywhere import KeysAnywhere
 from ondine.ui.shell.bench_actions import BenchActions
 from ondine.ui.shell.bench_choice import BenchChoice
+from ondine.ui.shell.desk_actions import DeskActions
 from ondine.ui.shell.files import Files
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
@@ -102,7 +103,8 @@ class MainWindow(QMainWindow):
             studio, logbook, self.pages, self.navigation, self.side, self.wants_practice.emit, self.wants_table.emit,
             self.files.open, asks,
         )  # fmt: skip
-        self.notation = NotationActions(studio, self.in_view, self.messages)
+        self.desk = DeskActions(studio, self.bench, self.navigation, self.messages)
+        self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag
         )
@@ -114,6 +116,7 @@ class MainWindow(QMainWindow):
         self._connect(bridge)
         handlers = (
             self.notation,
+            self.desk,
             self,
             self.navigation,
             self.shots,
@@ -198,18 +201,14 @@ class MainWindow(QMainWindow):
     def show_plan(self) -> None:
         """Show the plan in hand, wherever one is."""
         self._refresh.stop()
-        plan = self.studio.composer.plan
+        composer = self.studio.composer
         try:
-            room = self.side.tools.light.session.room_stops(plan.setup)
-            self._prediction = Prediction.of(plan.setup, plan.belief, plan.sequence, self._prediction, room)
+            self._prediction = composer.foresee(self.side.tools.light.session.room_stops(composer.setup))
         except ValueError as error:
             self.messages.trouble(str(error))
             return
         self._show_on_bench()
-        composer = self.studio.composer
-        for button, can in ((self.header.undo, composer.can_undo), (self.header.redo, composer.can_redo)):
-            if button.isEnabled() != can:
-                button.setEnabled(can)
+        self.header.show_history(composer.undoes, composer.redoes)
         self.show_table()
 
     def show_table(self) -> None:
@@ -227,8 +226,12 @@ class MainWindow(QMainWindow):
 
     def _show_on_bench(self) -> None:
         known = self._prediction
-        if known is not None and self.navigation.on_bench and self.bench.prediction is not known:
-            self.bench.show_prediction(known)
+        if (
+            known is not None
+            and self.navigation.on_bench
+            and (self.bench.prediction is not known or self.bench.chart.locks != self.studio.composer.plan.locks)
+        ):
+            self.bench.show_prediction(known, self.studio.composer.plan.locks)
             self.navigation.follow_water()
 
     def _chosen_in_log(self, shot: ShotRecord) -> None:

@@ -145,9 +145,7 @@ class FreezeStage(StagePage):
     def _wait(self) -> None:
         if self.waiting is not None:
             sequence = self.tools.studio.composer.sequence
-            self.tools.studio.composer.use_sequence(
-                sequence.with_flash(0, sequence.flashes[0].at_us + self.waiting.wait_us)
-            )
+            self.tools.studio.composer.compose(sequence.with_flash(0, sequence.flashes[0].at_us + self.waiting.wait_us))
 
 
 class EdgeTable(QWidget):
