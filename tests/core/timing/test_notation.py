@@ -1,5 +1,6 @@
 """One line for a sequence: written in any convention, read back exactly, and exact about what is wrong."""
 
+import re
 import time
 
 import pytest
@@ -8,7 +9,17 @@ from hypothesis import strategies as st
 
 from ondine.core.setup import Counts
 from ondine.core.timing.conventions import CONVENTIONS, Convention, ConventionError, Landmarks, LightFrom, tell
-from ondine.core.timing.notation import MOST_CHARACTERS, UNITS, NotationError, read, read_convention, write
+from ondine.core.timing.notation import (
+    MOST_CHARACTERS,
+    UNITS,
+    NotationError,
+    is_part,
+    read,
+    read_convention,
+    read_part,
+    write,
+    write_part,
+)
 from ondine.core.timing.sequence import CameraTimes, FlashPulse, Pulse, Sequence
 from tests.core.timing.sequences import sequences
 
@@ -129,3 +140,28 @@ def test_a_convention_is_read_from_any_of_its_parts():
     )
     with pytest.raises(NotationError, match="Column 5: found “backwards”, expected ms, us, from the trigger"):
         read_convention("us, backwards")
+
+
+@given(sequences(), st.sampled_from(sorted(UNITS)), st.sampled_from(["all", "drops", "flashes"]))
+def test_parts_of_a_sequence_come_back_in_whole_microseconds(sequence, unit, which):
+    drops = sequence.drops if which != "flashes" else ()
+    part = Sequence(drops, sequence.flashes if which != "drops" else ())
+    line = write_part(part, unit)
+    assert is_part(line) and read_part(line) == part
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("part, ms: ", "Column 11: found the end of the line, expected A, B, C, D or flash"),
+        ("part, ms: A 0 open 22; flash: ", "Column 31: found the end of the line, expected 1"),
+        ("part, ms: A 0 open 22 B", "Column 23: found “B”, expected “;” or the end of the line"),
+        ("part, s: A 0 open 22", "Column 7: found “s:”, expected ms or us"),
+        ("part, ms: flash: 1 at 5; A 0 open 22", "Column 24: found “;”, expected the end of the line"),
+        ("part, ms: " + "A 0 open 1, " * 9, "a sequence has at most 8 drops"),
+        ("part" * 5_000, "no sequence needs more than"),
+    ],
+)
+def test_what_is_wrong_with_a_part_is_said_where_it_lies(text, says):
+    with pytest.raises(NotationError, match=re.escape(says)):
+        read_part(text)

@@ -62,7 +62,7 @@ def has(sequence: Sequence, item: Item, setup: Setup) -> bool:
         return item.index < len(sequence.flashes)
     if item.kind is Kind.SHUTTER:
         return times_shutter(setup)
-    return getattr(sequence.camera, CAMERA_FIELDS[item.kind]) is not None
+    return own_time_us(sequence, item) is not None
 
 
 def times_shutter(setup: Setup) -> bool:
@@ -71,8 +71,8 @@ def times_shutter(setup: Setup) -> bool:
     return triggers.flash_fired_by is FlashFiredBy.CONTROLLER and triggers.release is not Release.HAND
 
 
-def time_us(sequence: Sequence, item: Item, setup: Setup) -> int:
-    """Return the time of an item from the trigger [µs]; of the shutter, if it has none, the table's lead before light.
+def own_time_us(sequence: Sequence, item: Item) -> int | None:
+    """Return the time that a sequence gives an item [µs]; None for a command to the camera that the table decides.
 
     Raises IndexError for a drop or a flash that is not there.
     """
@@ -81,8 +81,17 @@ def time_us(sequence: Sequence, item: Item, setup: Setup) -> int:
     if item.kind is Kind.FLASH:
         return sequence.flashes[item.index].at_us
     asked: int | None = getattr(sequence.camera, CAMERA_FIELDS[item.kind])
-    if asked is not None:
-        return asked
+    return asked
+
+
+def time_us(sequence: Sequence, item: Item, setup: Setup) -> int:
+    """Return the time of an item from the trigger [µs]; of the shutter, if it has none, the table's lead before light.
+
+    Raises IndexError for a drop or a flash that is not there.
+    """
+    own = own_time_us(sequence, item)
+    if own is not None:
+        return own
     return max(sequence.first_flash_us - round(setup.triggers.shutter_lead_s * US_PER_S), 0)
 
 

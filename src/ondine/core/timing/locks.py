@@ -14,7 +14,7 @@ from functools import partial
 from ondine.core.setup import Setup
 from ondine.core.timing.arrange import placed
 from ondine.core.timing.conventions import Landmarks, Predicts
-from ondine.core.timing.items import Item, Kind, drop, time_us
+from ondine.core.timing.items import Item, Kind, drop, own_time_us, time_us
 from ondine.core.timing.sequence import Sequence, held
 
 
@@ -79,7 +79,7 @@ def kept(made: Sequence, before: Sequence, locks: Locks, setup: Setup, predicts:
     for lock in locks:
         # In the order of the items: drops, each after the one before, then flashes, then what follows the light.
         event_us = _event_us(made, lock.item, lock.follows, partial(predicts, made.drops))
-        by_hand = time_us(made, lock.item, setup) != time_us(before, lock.item, setup)
+        by_hand = own_time_us(made, lock.item) != own_time_us(before, lock.item)
         if event_us is None:
             found.append(lock)
         elif by_hand:

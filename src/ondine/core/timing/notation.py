@@ -189,6 +189,9 @@ class _Reader:
         self._sign(":")
         drops: list[tuple[int, int, int]] = []
         told: list[tuple[int, int]] = []
+        if not self._rest().startswith(("flash", *VALVES)):
+            self._skip()
+            self._fail([*VALVES, "flash"])
         if not self._rest().startswith("flash"):
             drops = self._list(lambda: self._drop(unit), MAX_DROPS, "drops")
             if self._rest():

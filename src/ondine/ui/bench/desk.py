@@ -18,7 +18,7 @@ from ondine.core.timing.locks import Locks, lock_of
 from ondine.ui.bench.desk_line import DeskLine
 from ondine.ui.bench.flight_chart import FlightChart
 from ondine.ui.bench.grips import Grip
-from ondine.ui.bench.hints import hint
+from ondine.ui.bench.hints import what_hands_do, what_it_is
 from ondine.ui.bench.numbers import Numbers
 from ondine.ui.bench.times_table import TimesTable
 from ondine.ui.kit.announce import announce
@@ -160,8 +160,10 @@ class SequenceDesk(QObject):
         if self.prediction is None:
             return
         held, mark = self.chart.selection.held, self.chart.hand.mark
+        grip = self.chart.hover or Grip(held)
         counting = Counting.of(self.convention, self.prediction)
-        told = hint(self.chart.hover or Grip(held), self.prediction, counting, self.chart.locks)
+        told = what_it_is(grip.item, self.prediction, counting, self.chart.locks)
+        told += self.chart.open_ground if self.chart.hover is None and self.chart.open_ground else what_hands_do(grip)
         self.line.show_words([*([f"On: {mark.says}."] if mark is not None else []), *told])
         self.line.lock.setChecked(lock_of(self.chart.locks, held) is not None)
 

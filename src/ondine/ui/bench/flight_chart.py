@@ -22,6 +22,7 @@ from ondine.ui.bench.chart_hand import FINEST_US, ChartHand
 from ondine.ui.bench.chart_keys import pressed
 from ondine.ui.bench.chart_paint import ChartPainter
 from ondine.ui.bench.grips import Grip, Grips
+from ondine.ui.bench.hints import AIR, LANES
 from ondine.ui.bench.lane_paint import in_ms, ties_of
 from ondine.ui.bench.lanes import Faults, Lanes
 from ondine.ui.bench.selection import Selection
@@ -67,6 +68,8 @@ class FlightChart(QWidget):
         self.close_up = False
         self.prediction: Prediction | None = None
         self.hover: Grip | None = None
+        self.open_ground: list[str] = []
+        """What a hand can do where the cursor is; nothing while it is elsewhere."""
         self.sight = Sight(self)
         self.sight.changed.connect(self._rescale)
         self.hand = ChartHand(self)
@@ -213,11 +216,17 @@ class FlightChart(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag, or show what could be dragged."""
-        if self.prediction is None or self.hand.move(event):
+        if self.prediction is None:
+            return
+        mark = self.hand.mark
+        if self.hand.move(event):
+            if self.hand.mark != mark:
+                self.pointed.emit()
             return
         hover = self.grips().at(event.position())
-        if hover != self.hover:
-            self.hover = hover
+        ground = AIR if event.position().y() < self.sight.height.base_y else LANES
+        if (hover, ground) != (self.hover, self.open_ground):
+            self.hover, self.open_ground = hover, ground
             self.setCursor(SHAPES[hover is not None])
             self.pointed.emit()
             self.update()
@@ -238,10 +247,9 @@ class FlightChart(QWidget):
 
     def leaveEvent(self, event: QEvent) -> None:
         """Nothing lies under the cursor any more."""
-        if self.hover is not None:
-            self.hover = None
-            self.pointed.emit()
-            self.update()
+        self.hover, self.open_ground = None, []
+        self.pointed.emit()
+        self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows move what is selected, or the window."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from ondine.core.forecast.counting import Counting
-from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.timing.items import Item, Kind, name_of, time_us
@@ -11,39 +10,48 @@ from ondine.core.timing.locks import Locks, lock_of
 from ondine.core.timing.sequence import ms
 from ondine.ui.bench.grips import Grip
 
-AIR = "Press: the flash comes here. Drag with Ctrl: select several. Wheel: look closer."
-LANES = "Drag: select several. Wheel: look closer. Middle button: move the view."
+AT_THE_WATER_M = 0.0005
+
+TO_EVENT = "Ctrl ← →: to an event."
+
+AIR = ["Press: the flash comes here.", "Ctrl and drag: select several.", "Wheel: look closer."]
+LANES = ["Drag: select several.", "Wheel: look closer.", "Middle button: move the view."]
+CAMERA_VERBS = {Kind.SHUTTER: "opens", Kind.MIRROR: "goes up", Kind.HALF_PRESS: "is"}
 
 
-def hint(grip: Grip, prediction: Prediction, counting: Counting, locks: Locks) -> list[str]:
-    """Return sentences on what can be taken hold of, the most needed first."""
-    item = grip.item
+def what_it_is(item: Item, prediction: Prediction, counting: Counting, locks: Locks) -> list[str]:
+    """Return sentences on an item, the most needed first."""
     if item.kind is Kind.DROP:
         said = [_drop_words(item, prediction), _lock_words(item, locks)]
-        hand = "Drag: longer or shorter." if grip.end else "Drag, ← →: move. ↑ ↓: open time."
-        return _told([*said, counting.says, f"{hand} Ctrl ← →: to an event."])
-    at_us = time_us(prediction.sequence, item, prediction.forecast.setup)
-    if item.kind is Kind.FLASH:
+    elif item.kind is Kind.FLASH:
         said = [_flash_words(item, prediction, counting), _lock_words(item, locks), counting.says]
-        return _told([*said, "Drag, ← →: move. Ctrl ← →: to an event."])
-    name = name_of(prediction.sequence, item).capitalize()
-    verb = {Kind.SHUTTER: "opens", Kind.MIRROR: "goes up", Kind.HALF_PRESS: "is"}[item.kind]
-    said = [f"{name} {verb} at {ms(at_us)}.", _lock_words(item, locks)]
-    return _told([*said, "Drag, ← →: move. Del: as the table says."])
+    else:
+        name = name_of(prediction.sequence, item).capitalize()
+        at_us = time_us(prediction.sequence, item, prediction.forecast.setup)
+        said = [f"{name} {CAMERA_VERBS[item.kind]} at {ms(at_us)}.", _lock_words(item, locks)]
+    return [sentence for sentence in said if sentence]
 
 
-def _told(sentences: list[str]) -> list[str]:
-    return [sentence for sentence in sentences if sentence]
+def what_hands_do(grip: Grip) -> list[str]:
+    """Return sentences on what can be done with what is taken hold of."""
+    if grip.end:
+        return ["Drag: longer or shorter."]
+    if grip.item.kind is Kind.DROP:
+        return ["Drag, ← →: move.", "↑ ↓: open time.", TO_EVENT]
+    if grip.item.kind is Kind.FLASH:
+        return ["Drag, ← →: move.", TO_EVENT]
+    return ["Drag, ← →: move.", "Del: as the table says."]
 
 
 def _drop_words(item: Item, prediction: Prediction) -> str:
     pulse = prediction.sequence.drops[item.index]
     from_valve = f", valve {pulse.valve + 1}" if len(prediction.forecast.setup.valves) > 1 else ""
     words = f"Drop {item.index + 1}{from_valve}: opens at {ms(pulse.start_us)} for {ms(pulse.open_us)}"
-    for event in prediction.course.events:
-        if event.drop == item.index + 1 and event.kind is EventKind.TOUCHDOWN:
-            lands = f", lands at {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms"
-            return f"{words}{lands if event.probability > 0.5 else ''}."
+    # The end of its curve: asking for all events would cost a hand that drags another millisecond or two.
+    for fall in prediction.course.falls:
+        if fall.drop == item.index:
+            ends = "lands" if fall.height_m[-1] < AT_THE_WATER_M else "meets"
+            words += f", {ends} at {fall.time_s[-1] * 1e3:.0f} ± {fall.sd_s[-1] * 1e3:.0f} ms"
     return f"{words}."
 
 

@@ -48,7 +48,7 @@ class QuantityField(QDoubleSpinBox):
 
     def _read(self, text: str) -> float:
         """Return the number in the field's text. Raises NumberError."""
-        if self.specialValueText() and text == self.specialValueText():
+        if self.specialValueText() and text.removesuffix(self.suffix()).strip() == self.specialValueText():
             return self.minimum()
         number = read_number(text.removeprefix(self.prefix()), self._how.unit)
         if not self.minimum() <= number <= self.maximum():
