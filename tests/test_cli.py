@@ -335,3 +335,15 @@ def test_a_slip_does_not_replace_a_logbook_by_a_preview(tmp_path, capsys):
     before = path.read_bytes()
     assert main(["preview", str(RACE_FILE), "--out", str(path)]) == 2
     assert "would be lost" in capsys.readouterr().err and path.read_bytes() == before
+
+
+def test_the_table_tells_times_in_another_convention_or_says_what_it_is_not(tmp_path, capsys):
+    path = tmp_path / "log.ondine"
+    book = Logbook.open(path)
+    book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
+    book.close()
+    out = tmp_path / "out.csv"
+    assert main(["export", str(path), "--csv", str(out), "--to", "start to start, flash from the last closing"]) == 0
+    assert '"start to start, flash from the last closing",0.0,95.0,239.0' in out.read_text()
+    assert main(["export", str(path), "--csv", str(out), "--to", "backwards"]) == 2
+    assert "found “backwards”, expected" in capsys.readouterr().err

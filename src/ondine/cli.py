@@ -85,6 +85,7 @@ def _command_parser() -> argparse.ArgumentParser:
     out = commands.add_parser("export", help="write the log as a table")
     out.add_argument("logbook", type=Path)
     out.add_argument("--csv", type=Path, required=True, metavar="OUT", help="a file, or - for standard output")
+    out.add_argument("--to", metavar="CONVENTION", help="tell the times so as well: start to start, for example")
     save = commands.add_parser("rescue", help="save what can be read of a damaged logbook into a new one")
     save.add_argument("logbook", type=Path)
     save.add_argument("--to", type=Path, required=True, metavar="NEW")
@@ -216,6 +217,7 @@ def _import(parsed: argparse.Namespace) -> int:
 
 
 def _export(parsed: argparse.Namespace) -> int:
+    from ondine.core.timing.notation import NotationError, read_convention
     from ondine.logbook.errors import RESCUE, LogbookError
     from ondine.logbook.export import csv_table, export_csv
     from ondine.logbook.reading import reading
@@ -223,10 +225,11 @@ def _export(parsed: argparse.Namespace) -> int:
 
     to_stdout = str(parsed.csv) == "-"
     try:
+        convention = read_convention(parsed.to)[0] if parsed.to else None
         if not to_stdout:
             check_target(parsed.csv, CSV)
         with reading(parsed.logbook) as logbook:
-            table = csv_table(logbook) if to_stdout else export_csv(logbook, parsed.csv)
+            table = csv_table(logbook, convention) if to_stdout else export_csv(logbook, parsed.csv, convention)
         if to_stdout:
             sys.stdout.buffer.write(table.text.encode("utf-8"))
             sys.stdout.buffer.flush()
@@ -238,7 +241,7 @@ def _export(parsed: argparse.Namespace) -> int:
         # Who reads it has had enough, as `head` has.
         sys.stdout = open(os.devnull, "w")  # noqa: SIM115
         return OK
-    except (LogbookError, WriteError) as error:
+    except (LogbookError, WriteError, NotationError) as error:
         return _complain(error)
     return OK
 

@@ -10,9 +10,12 @@ from pathlib import Path
 
 import pytest
 
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.landmarks import predicts_for
 from ondine.core.forecast.plan import Plan
-from ondine.core.setup import BenchKind
+from ondine.core.setup import BenchKind, Counts
 from ondine.core.setup.fields import leaves
+from ondine.core.timing.conventions import Convention, LightFrom
 from ondine.core.timing.sequence import CameraTimes, FlashPulse, Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.export import AFTER, BEFORE, CAMERA, csv_table, export_csv, not_a_formula
@@ -173,3 +176,16 @@ def test_simulated_shots_say_so_and_so_do_the_others(logbook):
     plan = Plan(START, TIDAL_MILL)
     logbook.shots.add_history([PastShot("Evening", AT, plan, bench=kind) for kind in kinds])
     assert [row["bench"] for row in rows_of(csv_table(logbook).text)] == ["simulated", "by hand", "unknown"]
+
+
+def test_times_are_told_in_another_convention_as_well(logbook):
+    one = Sequence.with_one_flash((Pulse(0, 20_000),), 300_000)
+    logbook.shots.add_history([PastShot("E", AT, Plan(sequence, TIDAL_MILL)) for sequence in (START, one)])
+    convention = Convention(Counts.CLOSING_TO_OPENING, LightFrom.MEETING)
+    pair, single = rows_of(csv_table(logbook, convention).text)
+    assert pair["counted"] == "closing to opening, flash from the predicted meeting"
+    assert (pair["drop1_wait_ms"], pair["drop2_wait_ms"]) == ("0.0", "73.0") and pair["drop2_start_ms"] == "95.0"
+    meeting_us = predicts_for(TIDAL_MILL, Belief())(START.drops).meeting_us
+    assert float(pair["flash1_delay_ms"]) == (START.first_flash_us - meeting_us) / 1000
+    # Nothing meets there: its delay is left open, its time from the trigger stands.
+    assert single["flash1_delay_ms"] == single["drop2_wait_ms"] == "" and single["flash1_ms"] == "300.0"

@@ -11,11 +11,11 @@ from typing import Any
 
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import leaves
+from ondine.core.timing.conventions import Convention
 from ondine.logbook.records import ShotQuery, ShotRecord
 from ondine.logbook.store import Logbook
+from ondine.logbook.told import Cell, Telling
 from ondine.logbook.writing import CSV, write_text
-
-Cell = str | int | float
 
 BEFORE = ("shot", "fired_at_utc", "sitting", "state", "bench")
 CAMERA = ("shutter_opens_ms", "mirror_ms", "half_press_ms")
@@ -44,26 +44,34 @@ class Table:
     unreadable: int
 
 
-def csv_table(logbook: Logbook) -> Table:
-    """Return all shots, oldest first. After the shot's own columns come the values of its set-up, by their paths."""
+def csv_table(logbook: Logbook, convention: Convention | None = None) -> Table:
+    """Return all shots, oldest first. After the shot's own columns come the values of its set-up, by their paths.
+
+    Times are counted from the trigger; with a convention, more columns tell them so as well.
+    """
     found, unreadable = logbook.shots.search(ShotQuery())
     shots = found[::-1]
     setups = logbook.setups.by_revision({shot.setup_id for shot in shots})
     values = {revision: _values(setup) for revision, setup in setups.items()}
     more = list(dict.fromkeys(path for of_setup in values.values() for path in of_setup))
     most = _Most.of(shots)
+    telling = None
+    if convention is not None:
+        telling = Telling(convention, setups, logbook.setups.beliefs({shot.belief_id for shot in shots}))
+    told = [] if telling is None else telling.columns(most.drops, most.flashes)
     held = io.StringIO(newline="")
     writer = csv.writer(held)
-    writer.writerow([*most.columns, *(f"setup.{path}" for path in more)])
+    writer.writerow([*most.columns, *told, *(f"setup.{path}" for path in more)])
     for shot in shots:
         of_setup = values.get(shot.setup_id, {})
-        writer.writerow([*_row(shot, most), *(of_setup.get(path, "") for path in more)])
+        told_cells = [] if telling is None else telling.row(shot, most.drops, most.flashes)
+        writer.writerow([*_row(shot, most), *told_cells, *(of_setup.get(path, "") for path in more)])
     return Table(held.getvalue(), len(shots), unreadable)
 
 
-def export_csv(logbook: Logbook, out: Path) -> Table:
+def export_csv(logbook: Logbook, out: Path, convention: Convention | None = None) -> Table:
     """Write all shots into a file, as UTF-8; return what was written. Raises WriteError."""
-    table = csv_table(logbook)
+    table = csv_table(logbook, convention)
     write_text(out, table.text, CSV)
     return table
 

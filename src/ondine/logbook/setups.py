@@ -44,6 +44,16 @@ class Setups:
                         found[row.id] = setup_from_json(str(row.content))
         return found
 
+    def beliefs(self, revisions: set[str]) -> dict[str, Belief]:
+        """Return beliefs by their addresses; those that cannot be read are left out."""
+        found = {}
+        with self._database.session() as session:
+            for row in session.scalars(select(BeliefRevision)):
+                if row.id in revisions:
+                    with suppress(ValueError):
+                        found[row.id] = belief_from_json(str(row.content))
+        return found
+
     def keep(self, name: str, setup: Setup, belief: Belief, at: datetime) -> None:
         """Keep a set-up under a name; one of the same name is replaced, its revision stays with its shots."""
         with self._database.session() as session:

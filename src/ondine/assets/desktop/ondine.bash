@@ -15,7 +15,7 @@ _ondine() {
       notation) options="--to --json --recipe --help" ;;
       preview) options="--at --out --size --help" ;;
       import) options="--logbook --help" ;;
-      export) options="--csv --help" ;;
+      export) options="--csv --to --help" ;;
       rescue) options="--to --help" ;;
     esac
   fi

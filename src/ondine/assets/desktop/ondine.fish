@@ -25,5 +25,6 @@ complete -c ondine -n "__fish_seen_subcommand_from preview" -l at -x -d 'One fla
 complete -c ondine -n "__fish_seen_subcommand_from preview" -l out -r
 complete -c ondine -n "__fish_seen_subcommand_from preview" -l size -x
 complete -c ondine -n "__fish_seen_subcommand_from export" -l csv -r
+complete -c ondine -n "__fish_seen_subcommand_from export" -l to -x -d 'Tell the times so as well'
 complete -c ondine -n "__fish_seen_subcommand_from rescue" -l to -r
 complete -c ondine -s h -l help

@@ -6,17 +6,17 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ondine.core.setup import Counts
+from ondine.core.setup import Counts, FlashFrom
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 
 
 class LightFrom(StrEnum):
-    """What flashes are counted from. The last two follow the forecast of the drops."""
+    """What flashes are counted from: as a box can, and two that follow the forecast of the drops."""
 
-    TRIGGER = "the trigger"
-    FIRST_OPENING = "the first opening"
-    LAST_OPENING = "the last opening"
-    LAST_CLOSING = "the last closing"
+    TRIGGER = FlashFrom.TRIGGER.value
+    FIRST_OPENING = FlashFrom.FIRST_OPENING.value
+    LAST_OPENING = FlashFrom.LAST_OPENING.value
+    LAST_CLOSING = FlashFrom.LAST_CLOSING.value
     TOUCHDOWN = "the predicted touchdown"
     MEETING = "the predicted meeting"
 
