@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from ondine.core.forecast.lit import lit
+from ondine.core.forecast.lit import lit, times_lit, unit_lights
 from ondine.core.light.exposure import light_on_subject
 from ondine.core.light.recycle import recycle_s
 from ondine.core.setup import Flash, FlashFiredBy, Light, Setup, Triggers
@@ -64,3 +64,17 @@ def test_a_unit_is_dark_until_it_has_recycled_whatever_the_order_of_the_numbers(
 def test_a_slave_lengthens_the_flash_by_its_lag():
     alone, together = (lit(table(*units), fired((300_000, 0)))[0].duration_s for units in ((A,), (A, SLAVE)))
     assert together == pytest.approx(alone + Triggers().slave_lag_s)
+
+
+def test_each_unit_counts_by_itself_as_often_as_it_lights():
+    ready_us = round(recycle_s(A) * 1e6)
+    setup = table(A, B, Flash("C", output=2))
+    sequence = fired((300_000, 0), (301_000, 1), (300_000 + ready_us, 0), (300_001, 0))
+    first, second, idle = unit_lights(setup, lit(setup, sequence))
+    # Unit A lights twice and misses a third call; B once, with four times the power; nothing fires C.
+    assert (first.flashes, first.missed, idle.flashes, idle.share) == ((0, 2), (3,), (), 0.0)
+    assert (first.share, second.share) == pytest.approx((2 / 6, 4 / 6))
+    assert times_lit(setup, sequence) == (2, 1, 0)
+    # The picture's light is that of all flashes together (ISO 1230, from memory: squares of f-numbers add up).
+    alone = light_on_subject(Light((A,)))
+    assert light_on_subject(setup.light, times_lit(setup, sequence)) == pytest.approx(6 * alone)

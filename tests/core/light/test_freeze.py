@@ -58,3 +58,12 @@ def test_waiting_for_the_jet_to_stand_buys_more_than_a_stop():
     assert "Wait 2 ms" in found.words
     falling = lambda time_us: [Edge("drop 1", 2.5, 0.002, 0.02)]  # noqa: E731
     assert waiting(falling, 100_000, Flash(durations=PRACTICE, power=1 / 16), CAMERA) is None
+
+
+def test_one_unit_among_others_asks_for_less_change_of_iso_than_one_alone():
+    unit = Flash(power=1 / 32, durations=PRACTICE)
+    alone, among = (freeze_table(EDGES, unit, [1 / 64, 1 / 32, 1 / 16], Camera(), 400, share) for share in (1.0, 0.25))
+    assert [row.iso for row in alone] == pytest.approx([800, 400, 200])
+    # A quarter of the light: halved, 7/8 of it is left; doubled, 5/4.
+    assert [row.iso for row in among] == pytest.approx([400 / 0.875, 400, 400 / 1.25])
+    assert [row.blurs_px for row in alone] == [row.blurs_px for row in among]

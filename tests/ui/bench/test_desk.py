@@ -385,3 +385,14 @@ def test_a_sequence_of_another_shot_takes_no_locks_over(race, desk, qtbot):
     assert race.studio.composer.plan.locks == () and race.studio.composer.sequence == Sequence.with_one_flash(
         (Pulse(0, 22_000), Pulse(90_000, 22_000)), 340_000
     )
+
+
+def test_a_slave_and_a_unit_that_has_not_recycled_are_said_at_their_flash(race, desk, qtbot):
+    units = RACE_IN_HAND.setup.light.units
+    slave = replace(units[1], name="Unit C", slave=True, recycle_full_s=30.0)
+    light = replace(RACE_IN_HAND.setup.light, units=(*units, slave))
+    race.studio.composer.use_setup(replace(RACE_IN_HAND.setup, light=light))
+    qtbot.keyClick(race.window, Qt.Key.Key_0)
+    assert "Unit C has not recycled." in desk.line.words.text()
+    qtbot.keyClick(race.window, Qt.Key.Key_0)
+    assert "Unit C fires along." in desk.line.words.text()

@@ -1,3 +1,4 @@
+import math
 from pathlib import Path
 
 import pytest
@@ -6,6 +7,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtTest import QTest
 
 from ondine.core.setup import Tone
+from ondine.demo.scenario import RACE_IN_HAND
 from tests.frames import camera_jpeg
 from tests.ui.hands import PRESS, opened
 
@@ -101,3 +103,20 @@ def test_the_session_of_the_light_survives_a_restart(bench, qtbot, tmp_path):
     bench.settle(qtbot)
     kept = LightSession.from_json(bench.studio.writer.logbook.state.get("light"))
     assert kept == bench.window.side.tools.light.session and not kept.subject[0].rating.exact
+
+
+def test_another_way_to_the_exposure_changes_all_units_alike_and_their_shares_are_told(bench, qtbot, tmp_path):
+    composer = bench.studio.composer
+    composer.use_plan(RACE_IN_HAND)
+    opened(bench, "expose")
+    stage = read(bench, qtbot, camera_jpeg(tmp_path / "right.jpg", 118))
+    assert "Of the light on the splash: Unit A gives" in stage.advice.text() and "at flash 2" in stage.advice.text()
+    QTest.mouseClick(stage.subject, PRESS)
+    before = composer.setup.light.units
+    line = next(n for n, way in enumerate(stage.ways) if way.power.value == 1 / 32)
+    stage._take_row(line)
+    after = composer.setup.light.units
+    assert after[0].power == 1 / 32 and after[1].power / before[1].power == after[0].power / before[0].power
+    session = bench.window.side.tools.light.session
+    # As right as dials go: a sixth of a stop.
+    assert abs(math.log2(session.right_iso(composer.setup, (1, 1)) / composer.setup.camera.iso)) <= 1 / 6 + 0.01

@@ -2,6 +2,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
+from ondine.demo.scenario import RACE_IN_HAND
 from tests.ui.hands import PRESS, opened, typed
 
 
@@ -43,3 +44,44 @@ def test_waiting_is_offered_where_it_buys_more_than_a_stop(bench):
     wait = stage.waiting.wait_us
     QTest.mouseClick(stage.wait, PRESS)
     assert bench.studio.composer.sequence.first_flash_us == found + wait
+
+
+def test_each_unit_is_frozen_at_the_flash_that_it_lights_at(bench):
+    stage, composer = opened(bench, "freeze"), bench.studio.composer
+    composer.use_plan(RACE_IN_HAND)
+    names = [stage.which.itemText(n) for n in range(stage.which.count())]
+    assert len(names) == 2 and names[0].startswith("Unit A, 1/64, flash 1: ")
+    first = [(row.power, row.worst_px) for row in stage.rows]
+    stage.which.setCurrentIndex(1)
+    stage.which.activated.emit(1)
+    QTest.qWait(20)
+    assert stage.at == (1, 1) and [(row.power, row.worst_px) for row in stage.rows] != first
+    before = composer.setup.light.units
+    stage.chart.setFocus()
+    QTest.keyClick(stage.chart, Qt.Key.Key_Left)
+    after = composer.setup.light.units
+    assert after[0] == before[0] and after[1].power < before[1].power
+    # Less of one unit's light asks for less more ISO than it would alone.
+    now = min(stage.rows, key=lambda row: abs(row.power - after[1].power))
+    at_half = min(stage.rows, key=lambda row: abs(row.power - after[1].power / 2))
+    assert now.iso < at_half.iso < 1.9 * now.iso
+    # A unit that no flash fires has nothing to freeze, and says so.
+    composer.compose(composer.sequence.without_flash(1))
+    QTest.qWait(20)
+    assert stage.which.itemText(1) == "Unit B: lights at no flash"
+
+
+def test_waiting_moves_the_flash_that_is_in_view(bench):
+    stage, composer = opened(bench, "freeze"), bench.studio.composer
+    composer.use_plan(RACE_IN_HAND)
+    stage.which.setCurrentIndex(1)
+    for flash_us in range(362_000, 372_000, 250):
+        composer.compose(composer.sequence.with_flash(1, flash_us))
+        QTest.qWait(1)
+        if stage.waiting is not None:
+            break
+    assert stage.waiting is not None
+    first, second = composer.sequence.flashes
+    wait_us = stage.waiting.wait_us
+    QTest.mouseClick(stage.wait, PRESS)
+    assert composer.sequence.flashes[0] == first and composer.sequence.flashes[1].at_us == second.at_us + wait_us

@@ -27,6 +27,35 @@ class Lit:
     share: float
 
 
+@dataclass(frozen=True)
+class UnitLight:
+    """What one unit, by its number, gives to a picture: the `flashes` at which it lights, those that it has `missed`
+    since it had not recycled, and its `share` of the light that the splash gets [1].
+    """
+
+    unit: int
+    flashes: tuple[int, ...]
+    missed: tuple[int, ...]
+    share: float
+
+
+def unit_lights(setup: Setup, found: tuple[Lit, ...]) -> tuple[UnitLight, ...]:
+    """Return what each unit gives, from what lights at each flash."""
+    units = setup.light.units
+    flashes = [tuple(n for n, one in enumerate(found) if unit in one.units) for unit in range(len(units))]
+    missed = [tuple(n for n, one in enumerate(found) if unit in one.not_ready) for unit in range(len(units))]
+    amounts = [unit_on_subject(unit) * len(at) for unit, at in zip(units, flashes, strict=True)]
+    total = sum(amounts)
+    return tuple(
+        UnitLight(n, flashes[n], missed[n], amounts[n] / total if total > 0 else 0.0) for n in range(len(units))
+    )
+
+
+def times_lit(setup: Setup, sequence: Sequence) -> tuple[int, ...]:
+    """Return how often each unit lights in the picture of a sequence."""
+    return tuple(len(one.flashes) for one in unit_lights(setup, lit(setup, sequence)))
+
+
 def lit(setup: Setup, sequence: Sequence) -> tuple[Lit, ...]:
     """Return what lights at each flash, in the order of the sequence.
 

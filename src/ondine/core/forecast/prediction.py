@@ -191,6 +191,11 @@ class Prediction:
         """Return what one flash shows; that of the first if there is no such flash."""
         return self.flashes[index] if 0 <= index < len(self.flashes) else self.first
 
+    @property
+    def framing(self) -> str:
+        """What leaves the frame at any flash, in a sentence, or nothing."""
+        return next((at.framing for at in self.flashes if at.framing), "")
+
     @cached_property
     def latency(self) -> Latency:
         """When the commands go out, the shutter opens and the light comes."""

@@ -7,13 +7,17 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from ondine.core.light.exposure import Times, light_on_subject, unit_on_subject
 from ondine.core.light.lens import effective_f_number
 from ondine.core.light.stops import Mark, nearest
 from ondine.core.setup import Setup
-from ondine.core.setup.fields import needed, number
+from ondine.core.setup.fields import needed, number, plain
 
 RIGHT_STOPS = 1 / 3
 """Nearer than this is right: dials go no finer."""
+
+DARK_STOPS = 20.0
+"""Less light than this against one flash of the key unit is none."""
 
 FARTHEST_STOPS = 4.0
 """What a black or a blown frame is off by at least, for a start: beyond it nothing is seen."""
@@ -27,7 +31,9 @@ class AnchorError(ValueError):
 class Settings:
     """What decides the exposure. power : fraction of full; distance_m : [m]; clouding_stops : what milk or dye gains.
 
-    `f_number` as on the lens; `magnification` makes it less.
+    `f_number` as on the lens; `magnification` makes it less. `power`, `distance_m` and `zoom_mm` are those of the key
+    unit; all units and flashes of the picture together give `others_stops` more than it gives at one flash; None in
+    frames of an older Ondine, which did not know.
     """
 
     power: float = needed(1e-6, 1.0, "Power")
@@ -38,6 +44,7 @@ class Settings:
     magnification: float = needed(0.0, 100.0, "Magnification")
     pupil_ratio: float = number(1.0, 0.05, 20.0, "Pupil ratio")
     clouding_stops: float = number(0.0, -20.0, 20.0, "Gained by milk or dye")
+    others_stops: float | None = plain(None, "Gained by other units and flashes")
 
     @property
     def brightness_stops(self) -> float:
@@ -50,12 +57,20 @@ class Settings:
             + math.log2(self.iso)
             - 2 * math.log2(stopped)
             + self.clouding_stops
+            + (self.others_stops or 0.0)
         )
 
+    def like(self, other: Settings) -> Settings:
+        """Return these settings so that they can be compared with others that may not know of all units."""
+        return replace(self, others_stops=None) if other.others_stops is None else self
 
-def settings_of(setup: Setup, clouding_stops: float = 0.0) -> Settings:
-    """Return the settings of a set-up, by its key unit."""
+
+def settings_of(setup: Setup, clouding_stops: float = 0.0, times: Times = None) -> Settings:
+    """Return the settings of a set-up, by its key unit and what the others add; `times` : how often each unit lights
+    in the picture, None: once.
+    """
     key, camera = setup.light.key, setup.camera
+    total = light_on_subject(setup.light, times) / unit_on_subject(key)
     return Settings(
         power=key.power,
         iso=camera.iso,
@@ -65,6 +80,7 @@ def settings_of(setup: Setup, clouding_stops: float = 0.0) -> Settings:
         magnification=camera.magnification,
         pupil_ratio=camera.pupil_ratio,
         clouding_stops=clouding_stops,
+        others_stops=max(math.log2(max(total, 1e-12)), -DARK_STOPS),
     )
 
 
@@ -175,9 +191,11 @@ def equivalents(
 ) -> list[Combination]:
     """Return every combination of power and ISO that some aperture makes right, sharpest power first.
 
+    The power is the key unit's; all others go along by as many stops.
+
     now : distance, zoom, clouding and magnification as they are; anchor : the rated frame. Raises AnchorError.
     """
-    wanted = right_brightness(anchor)
+    wanted, now = right_brightness(anchor), now.like(anchor.settings)
     found = []
     for power in powers:
         for iso in speeds:

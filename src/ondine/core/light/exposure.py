@@ -8,6 +8,8 @@ from ondine.core.light.lens import effective_f_number
 from ondine.core.setup import Camera, Light
 from ondine.core.setup.light import Flash
 
+Times = tuple[int, ...] | None
+
 NEAREST_M = 0.05
 """A unit nearer than this is a lamp inside the splash: the law of distance no longer holds."""
 
@@ -33,9 +35,16 @@ def f_number_for(guide_m: float, distance_m: float, iso: float = 100.0) -> float
     return guide_m / max(distance_m, NEAREST_M) * math.sqrt(iso / 100)
 
 
-def light_on_subject(light: Light) -> float:
-    """Light of all units on the splash as the camera sees it, the sum of squares of f-numbers at ISO 100 [1]."""
-    return sum(unit_on_subject(flash) for flash in light.units)
+def light_on_subject(light: Light, times: Times = None) -> float:
+    """Light of all units on the splash as the camera sees it, the sum of squares of f-numbers at ISO 100 [1].
+
+    times : how often each unit lights in the picture; None: once.
+    """
+    return sum(unit_on_subject(unit) * often for unit, often in _often(light, times))
+
+
+def _often(light: Light, times: Times) -> list[tuple[Flash, int]]:
+    return list(zip(light.units, (1,) * len(light.units) if times is None else times, strict=True))
 
 
 def unit_on_subject(flash: Flash) -> float:
@@ -43,12 +52,12 @@ def unit_on_subject(flash: Flash) -> float:
     return SUBJECT_SHARE[flash.place] * f_number_for(guide_number_m(flash), flash.distance_m) ** 2
 
 
-def light_on_background(light: Light) -> float:
-    """Light of all units on the background, the sum of squares of f-numbers at ISO 100 [1]."""
+def light_on_background(light: Light, times: Times = None) -> float:
+    """Light of all units on the background, the sum of squares of f-numbers at ISO 100 [1]; `times` as above."""
     total = 0.0
-    for flash in light.units:
+    for flash, often in _often(light, times):
         away = math.hypot(flash.x_m + light.background_m, flash.height_m, flash.aside_m)
-        total += BACKGROUND_SHARE[flash.place] * f_number_for(guide_number_m(flash), away) ** 2
+        total += often * BACKGROUND_SHARE[flash.place] * f_number_for(guide_number_m(flash), away) ** 2
     return total
 
 
@@ -58,9 +67,13 @@ def over_stops(light: float, camera: Camera) -> float:
     return math.log2(light * camera.iso / 100 / stopped**2)
 
 
-def background_under_subject_stops(light: Light) -> float:
-    """How many stops the background lies under the splash [stops]; the arrangement decides it, not the exposure."""
-    return math.log2(light_on_subject(light) / max(light_on_background(light), 1e-12))
+def background_under_subject_stops(light: Light, times: Times = None) -> float:
+    """How many stops the background lies under the splash [stops]; the arrangement decides it, not the exposure.
+
+    times : how often each unit lights in the picture; None: once.
+    """
+    subject, behind = light_on_subject(light, times), light_on_background(light, times)
+    return math.log2(max(subject, 1e-12) / max(behind, 1e-12))
 
 
 def look_words(light: Light) -> str:

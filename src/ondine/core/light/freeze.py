@@ -38,11 +38,12 @@ class FreezeRow:
 
 
 def freeze_table(
-    edges: Iterable[Edge], flash: Flash, powers: Iterable[float], camera: Camera, right_iso: float
+    edges: Iterable[Edge], flash: Flash, powers: Iterable[float], camera: Camera, right_iso: float, share: float = 1.0
 ) -> list[FreezeRow]:
-    """Return a row for each power.
+    """Return a row for each power of one unit.
 
-    right_iso : the ISO that is right at the power the unit is set to; twice the power asks for half of it.
+    right_iso : the ISO that is right at the power the unit is set to; share : the part of the picture's light that the
+    unit gives [1]. Twice the power of the only unit asks for half the ISO; that of one among others for more.
     """
     speeds = [edge.speed_m_s for edge in edges]
     fastest = max(speeds, default=0.0)
@@ -52,7 +53,7 @@ def freeze_table(
         duration = duration_of(flash, power, curve)
         blurs = tuple(float(b) for b in blur_px(speeds, duration.half_s, pitch))
         low, high = (float(blur_px(fastest, t, pitch)) for t in (duration.low_s, duration.high_s))
-        rows.append(FreezeRow(power, duration, blurs, right_iso * flash.power / power, low, high))
+        rows.append(FreezeRow(power, duration, blurs, right_iso / (1 - share + share * power / flash.power), low, high))
     return rows
 
 

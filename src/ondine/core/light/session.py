@@ -10,7 +10,7 @@ from typing import Any
 from ondine.core import plain
 from ondine.core.light.ambient import ambient_stops
 from ondine.core.light.anchor import RatedFrame, Rating, Settings, right_brightness, settings_of
-from ondine.core.light.exposure import light_on_subject, over_stops
+from ondine.core.light.exposure import Times, light_on_subject, over_stops
 from ondine.core.light.tones import SUBJECT_LINEAR
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import needed, number, within_limits
@@ -48,17 +48,22 @@ class LightSession:
             return replace(self, background=(*self.background, frame)[-MOST_FRAMES:])
         return replace(self, subject=(*self.subject, frame)[-MOST_FRAMES:])
 
-    def right_iso(self, setup: Setup) -> float:
-        """ISO that is right for a set-up as it stands: by the anchor, or by the guide numbers while there is none."""
-        now = settings_of(setup, self.clouding_stops)
+    def right_iso(self, setup: Setup, times: Times = None) -> float:
+        """ISO that is right for a set-up as it stands: by the anchor, or by the guide numbers while there is none.
+
+        times : how often each unit lights in the picture; None: once.
+        """
+        now = settings_of(setup, self.clouding_stops, times)
         if self.anchor is not None:
+            now = now.like(self.anchor.settings)
             return float(now.iso * 2 ** (right_brightness(self.anchor) - now.brightness_stops))
-        over = over_stops(light_on_subject(setup.light), setup.camera) + self.clouding_stops
+        light = max(light_on_subject(setup.light, times), 1e-12)
+        over = over_stops(light, setup.camera) + self.clouding_stops
         return float(now.iso * 2**-over)
 
-    def gain_stops(self, setup: Setup) -> float:
+    def gain_stops(self, setup: Setup, times: Times = None) -> float:
         """How much brighter test frames have shown a table to be than its guide numbers say [stops]; 0 without any."""
-        return math.log2(LightSession().right_iso(setup) / self.right_iso(setup))
+        return math.log2(LightSession().right_iso(setup, times) / self.right_iso(setup, times))
 
     def room_stops(self, setup: Setup, exposure_s: float | None = None) -> float | None:
         """How many stops the room lies under a right exposure at a shutter [s]; None before a dark frame was read."""

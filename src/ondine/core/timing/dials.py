@@ -21,6 +21,8 @@ class Dial:
     name: str
     set_us: int
     wanted_us: int
+    lights: bool = False
+    """Whether it sets a flash."""
 
 
 def dials(sequence: Sequence, box: Box) -> tuple[Dial, ...]:
@@ -48,7 +50,7 @@ def dials(sequence: Sequence, box: Box) -> tuple[Dial, ...]:
     base, meant = light_base_us(made, light_from), light_base_us(wanted.drops, light_from)
     for number, flash in enumerate(wanted.flashes, start=1):
         name = box.flash_name if len(wanted.flashes) == 1 else f"{box.flash_name} {number}"
-        found.append(Dial(name, _round(flash.at_us - base, box, name), flash.at_us - meant))
+        found.append(Dial(name, _round(flash.at_us - base, box, name), flash.at_us - meant, lights=True))
     return tuple(found)
 
 

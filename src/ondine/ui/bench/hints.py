@@ -24,7 +24,8 @@ def what_it_is(item: Item, prediction: Prediction, counting: Counting, locks: Lo
     if item.kind is Kind.DROP:
         said = [_drop_words(item, prediction), _lock_words(item, locks)]
     elif item.kind is Kind.FLASH:
-        said = [_flash_words(item, prediction, counting), _lock_words(item, locks), counting.says]
+        said = [_flash_words(item, prediction, counting), *_unit_words(item, prediction)]
+        said += [_lock_words(item, locks), counting.says]
     else:
         name = name_of(prediction.sequence, item).capitalize()
         at_us = time_us(prediction.sequence, item, prediction.forecast.setup)
@@ -60,6 +61,13 @@ def _flash_words(item: Item, prediction: Prediction, counting: Counting) -> str:
     key, share = next(iter(seen.shapes.items()))
     name = name_of(prediction.sequence, item).capitalize()
     return f"{name}, output {flash.output + 1}: {counting.tells(flash.at_us)}, {BY_KEY[key].name} {share:.0%}."
+
+
+def _unit_words(item: Item, prediction: Prediction) -> list[str]:
+    """Say which units light along with a flash, and which cannot yet."""
+    seen, units = prediction.at(item.index).lit, prediction.forecast.setup.light.units
+    along = [f"{units[n].name} fires along." for n in seen.slaves]
+    return [*along, *(f"{units[n].name} has not recycled." for n in seen.not_ready)]
 
 
 def _lock_words(item: Item, locks: Locks) -> str:

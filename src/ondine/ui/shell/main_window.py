@@ -222,7 +222,7 @@ class MainWindow(QMainWindow):
             self.header.show_setup(table.setup, table.units)
             # Rated test frames change what is foreseen, and no plan.
             plan = self.studio.composer.plan
-            self.foresight.take(plan, table.light.gain_stops(plan.setup))
+            self.foresight.take(plan, table.light.gain_stops(plan.setup, table.times))
 
     def _show_on_bench(self) -> None:
         known = self._prediction

@@ -73,8 +73,7 @@ class DialCard(QWidget):
             p.drawLine(line.bottomLeft(), line.bottomRight())
 
     def _ink(self, dial: Dial) -> QColor:
-        warm = dial is self._dials[-1]
-        return self.theme.colour("light_text" if warm else "ink")
+        return self.theme.colour("light_text" if dial.lights else "ink")
 
     def _text(
         self,

@@ -116,9 +116,9 @@ class SetupEditor:
         setup = self._composer.setup
         self.use(replace(setup, light=replace(setup.light, units=units)))
 
-    def set_power(self, power: float, gesture: str | None) -> None:
-        """Set the power of the key unit."""
-        self.edit("light.units.0.power", power, gesture)
+    def set_power(self, power: float, gesture: str | None, unit: int = 0) -> None:
+        """Set the power of a unit."""
+        self.edit(f"light.units.{unit}.power", power, gesture)
 
     def change_power(self, stops: float) -> None:
         """Change all units by so many stops, as one."""

@@ -44,7 +44,7 @@ class FrameView(QWidget):
     def show_table(self, table: TableState) -> None:
         """Show another table."""
         self._table = table
-        self.setAccessibleDescription(table.prediction.first.framing or "Everything stays in the frame.")
+        self.setAccessibleDescription(table.prediction.framing or "Everything stays in the frame.")
         if self._drag is None:
             middle, camera = QPointF(self.rect().center()), table.setup.camera
             values = {"camera.water_line_share": camera.water_line_share, "camera.magnification": camera.magnification}
@@ -78,7 +78,8 @@ class FrameView(QWidget):
             p.fillRect(QRectF(0, middle.y(), self.width(), self.height()), self.theme.colour("water"))
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._reach(p, middle, scale)
-            paint_splash(p, self.theme, self._table.prediction.first, middle, scale)
+            for seen in self._table.prediction.flashes:
+                paint_splash(p, self.theme, seen, middle, scale)
             self._rims(p, room, middle, scale)
             p.setPen(QPen(self.theme.colour("water_ink"), 2))
             p.drawLine(QPointF(0, middle.y()), QPointF(self.width(), middle.y()))
@@ -128,7 +129,7 @@ class FrameView(QWidget):
         Lettering(p, self.theme).write(
             QRectF(room.left(), room.top() - 22, room.width(), 18), f"{wide} × {tall}", "ink", bold=True
         )
-        note = self._table.prediction.first.framing or "Everything stays in the frame."
+        note = self._table.prediction.framing or "Everything stays in the frame."
         beside = QRectF(room.left() + 130, room.top() - 22, room.width() - 130, 18)
         side = RIGHT
         if text_width(note) > beside.width():

@@ -36,6 +36,7 @@ class FreezeChart(QWidget):
         self._rows: list[FreezeRow] = []
         self._edges: list[Edge] = []
         self._light = Light()
+        self._power = 1.0
         self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
@@ -43,16 +44,16 @@ class FreezeChart(QWidget):
         self.parts = StandIns(self)
         self.parts.changed.connect(lambda _, stops: self._set_stops(stops))
 
-    def show_rows(self, rows: list[FreezeRow], edges: list[Edge], light: Light) -> None:
-        """Show another table, from the least power up."""
-        self._rows, self._edges, self._light = rows, edges, light
+    def show_rows(self, rows: list[FreezeRow], edges: list[Edge], light: Light, power: float) -> None:
+        """Show another table, from the least power up, and the power that is set."""
+        self._rows, self._edges, self._light, self._power = rows, edges, light, power
         now = self._now()
         if now is not None:
             says = f"At {power_label(now.power)}: {now.worst_px:.1f} px, ISO {now.iso:.0f}."
             self.setAccessibleDescription(says)
         if not self._dragging and rows:
-            spot = QPointF(self._x(light.power), self.height() / 2)
-            self.parts.show_parts([Part("power", "Power, in stops of full", STOPS, math.log2(light.power), spot)])
+            spot = QPointF(self._x(power), self.height() / 2)
+            self.parts.show_parts([Part("power", "Power, in stops of full", STOPS, math.log2(power), spot)])
         self.update()
 
     def _set_stops(self, stops: float) -> None:
@@ -61,7 +62,7 @@ class FreezeChart(QWidget):
         self.released.emit()
 
     def _now(self) -> FreezeRow | None:
-        return min(self._rows, key=lambda r: abs(math.log(r.power / self._light.power)), default=None)
+        return min(self._rows, key=lambda r: abs(math.log(r.power / self._power)), default=None)
 
     def _room(self) -> QRectF:
         return QRectF(self.rect()).adjusted(72, 120, -72, -64)
@@ -88,7 +89,7 @@ class FreezeChart(QWidget):
             self._limits(p)
             now = self._now()
             assert now is not None
-            x = self._x(self._light.power)
+            x = self._x(self._power)
             p.setPen(QPen(self.theme.colour("light"), 3))
             p.drawLine(QPointF(x, self._room().top() - 6), QPointF(x, self._room().bottom()))
             p.setBrush(self.theme.colour("light"))
@@ -169,7 +170,7 @@ class FreezeChart(QWidget):
 
     def _head(self, p: QPainter, now: FreezeRow) -> None:
         facts = (
-            (power_label(self._light.power), "power"),
+            (power_label(self._power), "power"),
             (f"1/{round(1 / now.duration.half_s, -2):.0f} s", "flash lasts"),
             (f"{now.worst_px:.1f} px" if now.worst_px < 10 else f"{now.worst_px:.0f} px", "worst blur"),
             (f"{now.iso:.0f}", "ISO needed"),
@@ -211,5 +212,5 @@ class FreezeChart(QWidget):
             super().keyPressEvent(event)
             return
         marks = powers(self._rows[0].power)
-        index = marks.index(nearest(marks, self._light.power)) + by
+        index = marks.index(nearest(marks, self._power)) + by
         self.edited.emit(marks[min(max(index, 0), len(marks) - 1)].value, "nudge power")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ondine.core.forecast.lit import times_lit
 from ondine.core.light.anchor import RatedFrame, Settings, settings_of
 from ondine.core.light.session import DarkFrame, LightSession
 from ondine.core.timing.dials import DialError
@@ -44,7 +45,8 @@ class LightControl:
 
     def settings_of_trial(self) -> Settings:
         """How the test frame was set: aperture and ISO from its file, the rest from the set-up."""
-        settings = settings_of(self._studio.composer.setup, self.session.clouding_stops)
+        plan = self._studio.composer.plan
+        settings = settings_of(plan.setup, self.session.clouding_stops, times_lit(plan.setup, plan.sequence))
         if self.trial is None:
             return settings
         return replace(settings, f_number=self.trial.f_number, iso=self.trial.iso or settings.iso)

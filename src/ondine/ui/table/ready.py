@@ -67,7 +67,7 @@ def _expose(table: TableState) -> float:
     dark = 0.5 if room is not None and room <= NO_GHOST_STOPS else 0.0
     if not table.light.subject:
         return dark
-    off = abs(math.log2(table.light.right_iso(table.setup) / table.setup.camera.iso))
+    off = abs(math.log2(table.right_iso / table.setup.camera.iso))
     return dark + (0.5 if table.light.anchor is not None and off <= 0.4 else 0.2)
 
 

@@ -7,6 +7,7 @@ from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
 from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup
 from ondine.core.timing.dials import Dial, DialError, changed, dialled, dials, off_by_us
+from ondine.core.timing.limits import flash_label
 from ondine.core.timing.sequence import Sequence
 from ondine.ui.kit.form import Form
 from ondine.ui.table.dial_card import DialCard
@@ -89,11 +90,15 @@ def cost_words(setup: Setup, belief: Belief, sequence: Sequence) -> str:
     if off == 0:
         return "The box can set this sequence exactly."
     shift = sequence.drops[0].start_us - real.drops[0].start_us
-    wanted = shape_probabilities(forecast(setup, belief, sequence), sequence.first_flash_us)
-    got = shape_probabilities(forecast(setup, belief, real), real.first_flash_us)
-    key = next(iter(wanted))
+    foreseen, run = forecast(setup, belief, sequence), forecast(setup, belief, real)
+    shapes = []
+    for index, (flash, real_flash) in enumerate(zip(sequence.flashes, real.flashes, strict=True)):
+        wanted, got = shape_probabilities(foreseen, flash.at_us), shape_probabilities(run, real_flash.at_us)
+        key = next(iter(wanted))
+        name = f"{flash_label(sequence, index)} " if len(sequence.flashes) > 1 else ""
+        shapes.append(f"{name}{BY_KEY[key].name} {wanted[key]:.0%} becomes {got.get(key, 0.0):.0%}")
     moved = f" It starts {shift / 1000:g} ms earlier, which changes nothing else." if shift else ""
     return (
         f"Rounded to {setup.box.step_us / 1000:g} ms the largest error is {off / 1000:g} ms: "
-        f"{BY_KEY[key].name} {wanted[key]:.0%} becomes {got.get(key, 0.0):.0%}.{moved}"
+        f"{', '.join(shapes)}.{moved}"
     )

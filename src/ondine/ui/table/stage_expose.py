@@ -18,6 +18,7 @@ from ondine.core.units import Quantity
 from ondine.ui.kit.fields import QuantityField, WordField
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
+from ondine.ui.table.light_words import light_words
 from ondine.ui.table.stage import StagePage, button, heading, note, row, tag
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
@@ -161,7 +162,8 @@ class ExposeStage(StagePage):
                 said.append(f"{what}: {stops_words(advice.change_stops)} stops. {advice.why}")
                 if what == "Splash":
                     self.change = advice.change_stops
-        under = background_under_subject_stops(table.setup.light)
+        said += light_words(table)
+        under = background_under_subject_stops(table.setup.light, table.times)
         where = "under" if under >= 0 else "over"
         said.append(f"By place and power the background comes out {abs(under):.1f} stops {where} the splash.")
         self.advice.setText("\n".join(said))
@@ -173,7 +175,7 @@ class ExposeStage(StagePage):
         key = table.setup.light.key
         self.ways = []
         if anchor is not None:
-            now = settings_of(table.setup, table.light.clouding_stops)
+            now = settings_of(table.setup, table.light.clouding_stops, table.times)
             isos = [m for m in speeds(Step.FULL) if m.value <= table.setup.light.max_iso * 1.01]
             dial = apertures(table.setup.light.dial_step)
             self.ways = equivalents(anchor, now, powers(key.least_power, Step.FULL)[::-1], isos, dial)
@@ -192,12 +194,13 @@ class ExposeStage(StagePage):
 
     def _take_row(self, line: int) -> None:
         way = self.ways[line]
+        units = self.tools.studio.composer.setup.light.units
+        # All units by as many stops: the way is the same exposure only so.
+        powers_of: list[tuple[str, object]] = [
+            (f"light.units.{n}.power", way.power.value * unit.power / units[0].power) for n, unit in enumerate(units)
+        ]
         self.tools.editor.edit_many(
-            [
-                ("light.units.0.power", way.power.value),
-                ("camera.iso", round(way.iso.value)),
-                ("camera.f_number", float(way.aperture.label)),
-            ]
+            [*powers_of, ("camera.iso", round(way.iso.value)), ("camera.f_number", float(way.aperture.label))]
         )
 
     def _by_power(self) -> None:

@@ -20,6 +20,7 @@ from ondine.ui.kit.form import Form
 from ondine.ui.kit.power_field import PowerField
 from ondine.ui.kit.theme import SMALL_PX, font
 from ondine.ui.table.duration_chart import DurationChart
+from ondine.ui.table.light_words import light_words
 from ondine.ui.table.stage import StagePage, button, heading, note, row, tag
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
@@ -171,11 +172,13 @@ class FlashStage(StagePage):
 def _light_words(table: TableState, unit: Flash) -> str:
     """What the units throw, what that does to the look, and how far apart they light."""
     light, triggers = table.setup.light, table.setup.triggers
-    subject, behind = (math.sqrt(x) for x in (light_on_subject(light), light_on_background(light)))
+    amounts = light_on_subject(light, table.times), light_on_background(light, table.times)
+    subject, behind = (math.sqrt(amount) for amount in amounts)
     says = (
-        f"Guide number as set: {guide_number_m(unit):.1f} m. All units at ISO 100: the splash f/{subject:.1f}, the "
-        f"background f/{behind:.1f}. {look_words(light)}"
+        f"Guide number as set: {guide_number_m(unit):.1f} m. The whole picture at ISO 100: the splash f/{subject:.1f}, "
+        f"the background f/{behind:.1f}. {look_words(light)}"
     )
+    says += "".join(f" {words}" for words in light_words(table))
     if any(unit.slave for unit in light.units):
         span = triggers.slave_lag_s + max(duration_of(u, u.power).half_s for u in light.units)
         says += f" The slave lights {triggers.slave_lag_s * 1e6:.0f} µs later: together they last {span * 1e6:.0f} µs."

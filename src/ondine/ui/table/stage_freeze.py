@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
 from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import outline
@@ -25,6 +25,7 @@ from ondine.core.light.stops import nearest, power_label, powers, speeds
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
 from ondine.ui.table.freeze_chart import FreezeChart
+from ondine.ui.table.light_words import pair_words
 from ondine.ui.table.stage import StagePage, button, heading, note, row
 from ondine.ui.table.state import TableState
 from ondine.ui.table.tools import TableTools
@@ -43,9 +44,16 @@ class FreezeStage(StagePage):
 
     def __init__(self, tools: TableTools) -> None:
         super().__init__(tools)
+        self.at: tuple[int, int] = (0, 0)
+        """The unit and the flash in view."""
         self.figure = self.chart = FreezeChart()
-        self.chart.edited.connect(tools.editor.set_power)
+        self.chart.edited.connect(lambda power, gesture: tools.editor.set_power(power, gesture, self.at[0]))
         self.chart.released.connect(tools.editor.end_gesture)
+        self.which = QComboBox()
+        self.which.setMinimumHeight(32)
+        self.which.setAccessibleName("Unit, and the flash at which it lights")
+        self.which.activated.connect(lambda _: tools.signals.altered.emit())
+        self._pairs: list[tuple[int, int]] = []
         self.form = Form(FIELDS)
         self.form.edited.connect(tools.editor.edit)
         self.for_print = button("Use the print's limit", self._for_print)
@@ -62,6 +70,7 @@ class FreezeStage(StagePage):
         self.waiting: Waiting | None = None
         self._sharpest: FreezeRow | None = None
         self._cleanest: FreezeRow | None = None
+        self.column.addWidget(self.which)
         self.column.addWidget(self.form)
         self.column.addLayout(row(self.for_print, self.iso))
         self.column.addLayout(row(self.sharp, self.clean))
@@ -78,12 +87,16 @@ class FreezeStage(StagePage):
         """Show the table for the instant in hand."""
         setup, camera, light = table.setup, table.setup.camera, table.setup.light
         self.form.show_setup(setup, table.units)
-        edges = sorted(table.prediction.first.outline.edges, key=lambda e: -e.speed_m_s)
-        marks = [mark.value for mark in reversed(powers(light.key.least_power))]
-        self.rows = freeze_table(edges, light.key, marks, camera, table.light.right_iso(setup))
+        self._show_which(table)
+        number, flash = self.at
+        unit, seen = light.units[number], table.prediction.at(flash)
+        edges = sorted(seen.outline.edges, key=lambda e: -e.speed_m_s)
+        marks = [mark.value for mark in reversed(powers(unit.least_power))]
+        share = table.unit_lights[number].share
+        self.rows = freeze_table(edges, unit, marks, camera, table.right_iso, share)
         self._sharpest, self._cleanest = sharpest(self.rows, light.max_iso), cleanest(self.rows, light.blur_target_px)
-        self.chart.show_rows(self.rows, edges, light)
-        now = min(self.rows, key=lambda r: abs(r.power - light.power))
+        self.chart.show_rows(self.rows, edges, light, unit.power)
+        now = min(self.rows, key=lambda r: abs(r.power - unit.power))
         self.edges.show_edges(edges, now)
         self._iso = round(nearest(speeds(), now.iso).value)
         self.iso.setText(f"Take ISO {nearest(speeds(), now.iso).label} with it")
@@ -93,7 +106,7 @@ class FreezeStage(StagePage):
         self.sharp.setEnabled(self._sharpest is not None)
         self.clean.setEnabled(self._cleanest is not None)
 
-        self.waiting = waiting(self._edges_of(table), table.prediction.first.flash.at_us, light.key, camera)
+        self.waiting = waiting(self._edges_of(table), seen.flash.at_us, unit, camera)
         self.wait_words.setText(self.waiting.words if self.waiting else "")
         self.wait.setVisible(self.waiting is not None)
         if self.waiting is not None:
@@ -103,6 +116,19 @@ class FreezeStage(StagePage):
             f"Without flash, at 1/4000 s, f/{camera.f_number:g} and ISO {light.max_iso}: {lux / 1000:.0f} klx of "
             f"steady light, and {unlit(edges, UNLIT_S, camera):.0f} px of blur."
         )
+
+    def _show_which(self, table: TableState) -> None:
+        """Offer each unit with each flash that it lights at; one that lights at none with the first."""
+        pairs = [(one.unit, flash) for one in table.unit_lights for flash in one.flashes or (0,)]
+        words = [pair_words(table, *pair) for pair in pairs]
+        if words != [self.which.itemText(n) for n in range(self.which.count())]:
+            held = self._pairs[self.which.currentIndex()] if self._pairs else pairs[0]
+            same_unit = next((n for n, pair in enumerate(pairs) if pair[0] == held[0]), 0)
+            self.which.clear()
+            self.which.addItems(words)
+            self.which.setCurrentIndex(pairs.index(held) if held in pairs else same_unit)
+        self._pairs, self.at = pairs, pairs[self.which.currentIndex()]
+        self.which.setVisible(len(pairs) > 1)
 
     def _edges_of(self, table: TableState) -> Callable[[int], list[Edge]]:
         """Edges at other times; they are the same while only the light changes."""
@@ -135,7 +161,7 @@ class FreezeStage(StagePage):
 
     def _choose(self, chosen: FreezeRow | None) -> None:
         if chosen is not None:
-            self.tools.editor.set_power(chosen.power, None)
+            self.tools.editor.set_power(chosen.power, None, self.at[0])
 
     def _for_print(self) -> None:
         self.tools.editor.edit(
@@ -144,8 +170,9 @@ class FreezeStage(StagePage):
 
     def _wait(self) -> None:
         if self.waiting is not None:
-            sequence = self.tools.studio.composer.sequence
-            self.tools.studio.composer.compose(sequence.with_flash(0, sequence.flashes[0].at_us + self.waiting.wait_us))
+            sequence, flash = self.tools.studio.composer.sequence, self.at[1]
+            later_us = sequence.flashes[flash].at_us + self.waiting.wait_us
+            self.tools.studio.composer.compose(sequence.with_flash(flash, later_us))
 
 
 class EdgeTable(QWidget):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ondine.core.belief.priors import Belief
+from ondine.core.forecast.lit import UnitLight, unit_lights
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.light.session import LightSession
 from ondine.core.setup import BenchKind, Setup
@@ -42,6 +43,21 @@ class TableState:
     def results(self) -> TableResults:
         """What the first drop will do."""
         return table_results(self.prediction.forecast)
+
+    @cached_property
+    def unit_lights(self) -> tuple[UnitLight, ...]:
+        """What each unit gives to the picture."""
+        return unit_lights(self.setup, tuple(at.lit for at in self.prediction.flashes))
+
+    @property
+    def times(self) -> tuple[int, ...]:
+        """How often each unit lights in the picture."""
+        return tuple(len(one.flashes) for one in self.unit_lights)
+
+    @cached_property
+    def right_iso(self) -> float:
+        """ISO that is right for the picture, all its flashes together."""
+        return self.light.right_iso(self.setup, self.times)
 
 
 def table_state(tools: TableTools, prediction: Prediction, newest: ShotRecord | None) -> TableState:
