@@ -18,6 +18,7 @@ from ondine.core.light.colour import (
     shifted_k,
     white_xyz,
 )
+from ondine.core.light.exposure import unit_on_subject
 from ondine.core.light.tones import linear
 from ondine.core.setup import Light
 from ondine.demo.scenario import TIDAL_MILL
@@ -68,12 +69,32 @@ def test_a_flash_at_tungsten_balance_is_blue():
     # Common practice, no published source: daylight flash at 3500 K gives a blue picture, −104 mired.
     blue = replace(TIDAL_MILL, light=replace(TIDAL_MILL.light, white_balance_k=3500))
     found = palette(blue)
-    assert found.shift == pytest.approx(-104, abs=1) and "blue, strongly" in found.words
+    assert [by for _, by in found.shifts] == pytest.approx([-104, -104], abs=1) and "blue, strongly" in found.words
     red, _, azure = (int(found.background[i : i + 2], 16) for i in (1, 3, 5))
     assert azure > red + 40
     neutral = palette(TIDAL_MILL)
-    assert neutral.shift == 0 and "neutral" in neutral.words
+    assert {by for _, by in neutral.shifts} == {0} and "neutral" in neutral.words
     assert difference(seen_as("#8c1c3a", 5500, 5500), seen_as("#8c1c3a", 3500, 3500)) < 2
+
+
+def test_each_unit_colours_what_it_falls_on_as_much_as_it_lights():
+    behind, side = TIDAL_MILL.light.units
+    orange = replace(TIDAL_MILL, light=replace(TIDAL_MILL.light, units=(behind, replace(side, gel_mired=150.0))))
+    found, neutral = palette(orange), palette(TIDAL_MILL)
+    # The lamp at the side lights the drop far more than the sheet behind it.
+    assert difference(found.drop, neutral.drop) > 2 * difference(found.background, neutral.background)
+    assert [round(by) for _, by in found.shifts] == [0, 150] and "Unit B: +150 mired, warm, strongly." in found.words
+    # Where it does not light, it colours nothing; where it lights alone, all is as under its colour.
+    assert palette(orange, (1, 0)) == palette(replace(orange, light=replace(orange.light, units=(behind,))))
+    alone = palette(orange, (0, 1))
+    assert alone.drop == seen_as(orange.mix.tint, shifted_k(5500, 150), 5500)
+    # Light adds up as XYZ does (CIE 015, colorimetry: additivity).
+    shares = np.array([unit_on_subject(unit) for unit in orange.light.units])
+    white = shares @ np.array([white_xyz(5500), white_xyz(shifted_k(5500, 150))]) / shares.sum()
+    reference = colour.adaptation.chromatic_adaptation_VonKries(
+        np.array([0.2, 0.2, 0.2]), white_xyz(6504), white, transform="Bradford"
+    )
+    assert adapted(np.array([0.2, 0.2, 0.2]), white_xyz(6504), white) == pytest.approx(reference, abs=1e-4)
 
 
 def test_colours_that_are_hard_to_tell_apart_are_named():

@@ -19,3 +19,15 @@ def test_white_balance_tints_and_a_sheet(bench, qtbot, tmp_path):
     bench.studio.light_table.wait()
     qtbot.wait(20)
     assert out.read_bytes().startswith(b"%PDF") and "true size" in bench.window.messages.text()
+
+
+def test_each_units_colour_is_set_and_told(bench):
+    stage = opened(bench, "colour")
+    stage.which.setCurrentIndex(1)
+    stage.which.activated.emit(1)
+    QTest.qWait(20)
+    before = stage.palette._palette
+    typed(stage.lamps.currentWidget().fields["light.units.1.gel_mired"], "150")
+    assert bench.studio.composer.setup.light.units[1].gel_mired == 150
+    assert "Unit B: +150 mired, warm, strongly." in stage.says.text() and "Unit A: +0 mired" in stage.says.text()
+    assert stage.palette._palette.drop != before.drop

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ondine.core.light.exposure import Times, unit_on_background, unit_on_subject
 from ondine.core.light.lens import distance_at_m
 from ondine.core.light.tones import linear
 from ondine.core.setup import Setup
@@ -76,8 +77,13 @@ def adapted(xyz: Floats, from_white: Floats, to_white: Floats) -> Floats:
 
 def seen_as(tint: str, light_k: float, white_balance_k: float) -> str:
     """Colour that a thing of a tint (#rrggbb in daylight) has in a picture. light_k, white_balance_k : [K]."""
+    return seen_under(tint, white_xyz(light_k), white_balance_k)
+
+
+def seen_under(tint: str, white: Floats, white_balance_k: float) -> str:
+    """Colour that a thing of a tint (#rrggbb in daylight) has under light of a white, shape (3,), at a balance [K]."""
     xyz = _XYZ_OF_RGB @ linear(_rgb(tint))
-    lit = adapted(xyz, _D65, white_xyz(light_k))
+    lit = adapted(xyz, _D65, white)
     pictured = adapted(lit, white_xyz(white_balance_k), _D65)
     return _hex(np.linalg.solve(_XYZ_OF_RGB, pictured))
 
@@ -107,13 +113,14 @@ def difference(one: str, other: str) -> float:
 
 @dataclass(frozen=True)
 class Palette:
-    """Drop, bowl and background as pictured; the light on them [K]; its shift from the white balance [mired]."""
+    """Drop, bowl and background as pictured, and how far each unit's light is shifted from the white balance [mired],
+    by the units' names; a light warmer than the balance shows warm.
+    """
 
     drop: str
     bowl: str
     background: str
-    light_k: float
-    shift: float
+    shifts: tuple[tuple[str, float], ...]
 
     @property
     def pairs(self) -> tuple[tuple[str, float], ...]:
@@ -132,23 +139,34 @@ class Palette:
     @property
     def words(self) -> str:
         """Say how the picture is tinted, and what is hard to tell apart."""
-        cast = "neutral" if abs(self.shift) < 10 else "warm" if self.shift > 0 else "blue"
-        strong = "" if cast == "neutral" else ", strongly" if abs(self.shift) > 80 else ", a little"
-        says = f"{self.shift:+.0f} mired: {cast}{strong}."
+        several = len(self.shifts) > 1
+        says = " ".join(f"{name}: {_cast_words(by)}" if several else _cast_words(by) for name, by in self.shifts)
         return f"{says} Hard to tell apart: {', '.join(self.alike)}." if self.alike else says
 
 
-def palette(setup: Setup) -> Palette:
-    """Return the colours of a set-up by its key unit, its gel, and the white balance."""
-    key, light = setup.light.key, setup.light
-    lit = shifted_k(key.colour_k, key.gel_mired)
+def _cast_words(shift: float) -> str:
+    tint = "neutral" if abs(shift) < 10 else "warm" if shift > 0 else "blue"
+    strong = "" if tint == "neutral" else ", strongly" if abs(shift) > 80 else ", a little"
+    return f"{shift:+.0f} mired, {tint}{strong}."
+
+
+def palette(setup: Setup, times: Times = None) -> Palette:
+    """Return the colours of a set-up: each unit's light through its gel, mixed as it falls on splash and background.
+
+    times : how often each unit lights in the picture; None: once. Those that do not light count for nothing.
+    """
+    light, balance_k = setup.light, setup.light.white_balance_k
+    often = times if times is not None and any(times) else (1,) * len(light.units)
+    lit = [(unit, n, shifted_k(unit.colour_k, unit.gel_mired)) for unit, n in zip(light.units, often, strict=True) if n]
+    whites = np.array([white_xyz(light_k) for _, _, light_k in lit])
+    on_splash = np.array([n * unit_on_subject(unit) for unit, n, _ in lit])
+    behind = np.array([n * unit_on_background(unit, light.background_m) for unit, n, _ in lit])
+    splash, sheet = (amounts @ whites / amounts.sum() for amounts in (on_splash, behind))
     return Palette(
-        drop=seen_as(setup.mix.tint, lit, light.white_balance_k),
-        bowl=seen_as(setup.bowl.tint, lit, light.white_balance_k),
-        background=seen_as(light.background_tint, lit, light.white_balance_k),
-        light_k=lit,
-        # A light warmer than the balance shows warm.
-        shift=mired_shift(light.white_balance_k, lit),
+        drop=seen_under(setup.mix.tint, splash, balance_k),
+        bowl=seen_under(setup.bowl.tint, splash, balance_k),
+        background=seen_under(light.background_tint, sheet, balance_k),
+        shifts=tuple((unit.name, mired_shift(balance_k, light_k)) for unit, _, light_k in lit),
     )
 
 

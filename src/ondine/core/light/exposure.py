@@ -54,11 +54,13 @@ def unit_on_subject(flash: Flash) -> float:
 
 def light_on_background(light: Light, times: Times = None) -> float:
     """Light of all units on the background, the sum of squares of f-numbers at ISO 100 [1]; `times` as above."""
-    total = 0.0
-    for flash, often in _often(light, times):
-        away = math.hypot(flash.x_m + light.background_m, flash.height_m, flash.aside_m)
-        total += often * BACKGROUND_SHARE[flash.place] * f_number_for(guide_number_m(flash), away) ** 2
-    return total
+    return sum(unit_on_background(unit, light.background_m) * often for unit, often in _often(light, times))
+
+
+def unit_on_background(flash: Flash, background_m: float) -> float:
+    """Light of one unit on a background so far behind the drops [m], the square of its f-number at ISO 100 [1]."""
+    away = math.hypot(flash.x_m + background_m, flash.height_m, flash.aside_m)
+    return BACKGROUND_SHARE[flash.place] * f_number_for(guide_number_m(flash), away) ** 2
 
 
 def over_stops(light: float, camera: Camera) -> float:

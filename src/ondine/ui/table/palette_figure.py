@@ -97,7 +97,6 @@ class PaletteFigure(QWidget):
     def _scale(self, p: QPainter, room: QRectF) -> None:
         """From blue to warm in mired, and where the light stands."""
         assert self._palette is not None
-        shift = self._palette.shift
         p.setPen(QPen(self.theme.colour("line"), 2))
         p.drawLine(QPointF(room.left(), room.center().y()), QPointF(room.right(), room.center().y()))
         for value in range(-150, 151, 50):
@@ -108,14 +107,18 @@ class PaletteFigure(QWidget):
             )
         Lettering(p, self.theme).write(QRectF(room.left(), room.top() - 22, 200, 18), "blue")
         Lettering(p, self.theme).write(QRectF(room.right() - 200, room.top() - 22, 200, 18), "warm", side=RIGHT)
-        held = min(max(shift, -SCALE_MIRED), SCALE_MIRED)
-        x = room.left() + (held + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
-        p.setPen(QPen(self.theme.colour("light"), 3))
-        p.drawLine(QPointF(x, room.top() - 4), QPointF(x, room.bottom() - 6))
-        says = f"{shift:+.0f} mired"
-        Lettering(p, self.theme).write(
-            QRectF(x - 60, room.top() - 24, 120, 18), says, "light_text", side=CENTRE, bold=True
-        )
+        # Units of the same colour are one mark.
+        named: dict[float, list[str]] = {}
+        for name, shift in self._palette.shifts:
+            named.setdefault(round(shift), []).append(name)
+        for row, (shift, names) in enumerate(sorted(named.items())):
+            held = min(max(shift, -SCALE_MIRED), SCALE_MIRED)
+            x = room.left() + (held + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
+            p.setPen(QPen(self.theme.colour("light"), 3))
+            p.drawLine(QPointF(x, room.top() - 4), QPointF(x, room.bottom() - 6))
+            says = f"{shift:+.0f} mired" if len(named) == 1 else ", ".join(names)
+            y = room.top() - 24 - 18 * row
+            Lettering(p, self.theme).write(QRectF(x - 80, y, 160, 18), says, "light_text", side=CENTRE, bold=True)
 
     def _paper(self, p: QPainter, room: QRectF) -> None:
         Lettering(p, self.theme).write(QRectF(room.left(), room.top() - 26, room.width(), 18), self._sheet_words, "ink")

@@ -28,7 +28,7 @@ def readiness(table: TableState, library: Library) -> dict[str, float]:
         "flash": _flash(table),
         "freeze": _freeze(table),
         "expose": _expose(table),
-        "colour": 0.6 if palette(setup).alike else 1.0,
+        "colour": 0.6 if palette(setup, table.times).alike else 1.0,
         "trigger": 0.3 if table.prediction.latency.problem else 1.0,
         "dials": _dials(table),
         "keep": 1.0 if any(kept.setup == setup for kept in library.setups) else 0.5,

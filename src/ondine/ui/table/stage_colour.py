@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtWidgets import QComboBox, QStackedWidget
 
 from ondine.core.light.colour import palette, sheet_size_m
 from ondine.core.units import Quantity, value_words
@@ -21,13 +22,12 @@ from ondine.ui.table.tools import TableTools
 
 FIELDS = (
     "light.white_balance_k",
-    "light.units.0.colour_k",
-    "light.units.0.gel_mired",
     "mix.tint",
     "bowl.tint",
     "light.background_tint",
     "light.background_m",
 )
+LAMP_FIELDS = ("colour_k", "gel_mired")
 PREVIEW_PX = 360
 
 
@@ -42,6 +42,11 @@ class ColourStage(StagePage):
         self.figure = self.palette = PaletteFigure(tools.foresight)
         self.sheet = BackgroundSheet()
         self._painted: tuple[object, NDArray[np.uint8]] | None = None
+        self.which = QComboBox()
+        self.which.setMinimumHeight(32)
+        self.which.setAccessibleName("Flash unit")
+        self.which.activated.connect(lambda _: tools.signals.altered.emit())
+        self.lamps = QStackedWidget()
         self.form = Form(FIELDS)
         self.form.edited.connect(tools.editor.edit)
         self.says = note(soft=False)
@@ -57,6 +62,8 @@ class ColourStage(StagePage):
         self.turned.edited.connect(lambda on: self._sheet(upside_down=on))
         self.picture = button("Choose a picture", self._picture)
         self.write = button("Write PNG or PDF", self._write)
+        self.column.addWidget(self.which)
+        self.column.addWidget(self.lamps)
         self.column.addWidget(self.form)
         self.column.addWidget(self.says)
         self.column.addSpacing(GRID_PX)
@@ -71,7 +78,8 @@ class ColourStage(StagePage):
     def show(self, table: TableState) -> None:
         """Show colours and sheet."""
         self.form.show_setup(table.setup, table.units)
-        found = palette(table.setup)
+        self._show_lamp(table)
+        found = palette(table.setup, table.times)
         self.says.setText(found.words)
         for field, value in (
             (self.kind, self.sheet.kind),
@@ -92,6 +100,26 @@ class ColourStage(StagePage):
         except SheetError as error:
             painted, words = None, str(error)
         self.palette.show_palette(found, painted, words)
+
+    def _show_lamp(self, table: TableState) -> None:
+        """Show colour and gel of the unit in hand."""
+        names = [unit.name for unit in table.setup.light.units]
+        if names != [self.which.itemText(n) for n in range(self.which.count())]:
+            held = min(max(self.which.currentIndex(), 0), len(names) - 1)
+            self.which.clear()
+            self.which.addItems(names)
+            self.which.setCurrentIndex(held)
+        self.which.setVisible(len(names) > 1)
+        index = self.which.currentIndex()
+        while self.lamps.count() <= index:
+            stem = f"light.units.{self.lamps.count()}"
+            lamp = Form([f"{stem}.{name}" for name in LAMP_FIELDS], table.setup)
+            lamp.edited.connect(self.tools.editor.edit)
+            self.lamps.addWidget(lamp)
+        self.lamps.setCurrentIndex(index)
+        form = self.lamps.widget(index)
+        assert isinstance(form, Form)
+        form.show_setup(table.setup, table.units)
 
     def _preview(self, height_px: int) -> NDArray[np.uint8]:
         """The sheet, small; painted anew only when it has changed."""
