@@ -18,7 +18,7 @@ def test_what_cannot_be_is_said_where_it_happens_and_the_last_good_value_stays(b
     typed(stage.valves.form.fields["valves.0.nozzle_height_m"], "400")
     assert not page.refusal.isVisible() and bench.studio.composer.setup.valves[0].nozzle_height_m == 0.4
     liquid = opened(bench, "liquid")
-    typed(liquid.form.fields["mix.glycerine_mass_fraction"], "120")
+    typed(liquid.forms.currentWidget().fields["mix.glycerine_mass_fraction"], "120")
     assert "Glycerine: 120.0 % cannot be" in page.refusal.text()
     assert bench.studio.composer.setup.mix.glycerine_mass_fraction == 0.15
 

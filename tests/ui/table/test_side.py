@@ -40,7 +40,7 @@ def test_a_restart_brings_back_all_that_was_done_at_the_table(bench, qtbot):
     tools.editor.set_units(length=Length.CM)
     for step in range(len(STEPS)):
         tools.checks.tick_focus(step)
-    tools.library.keep_mix("Mine")
+    tools.library.keep_mix("Mine", bench.studio.composer.setup.mix)
     tools.library.keep_flash(1)
     tools.light.rate_frame("subject", RatedFrame(tools.light.settings_of_trial(), BLACK))
     tools.light.set_clouding(1.5)

@@ -83,15 +83,17 @@ def test_no_field_of_the_set_up_is_out_of_reach():
         stage_valve,
     )
 
-    reachable = {"name", "method", *stage_liquid.MEASURED, *stage_rig.PLACES, *stage_trigger.LAGS}
-    for module in (stage_colour, stage_dials, stage_expose, stage_frame, stage_freeze, stage_liquid):
+    reachable = {"name", "method", "bowl.tint", *stage_rig.PLACES, *stage_trigger.LAGS}
+    for module in (stage_colour, stage_dials, stage_expose, stage_frame, stage_freeze):
         reachable |= set(module.FIELDS)
+    liquid = (*stage_liquid.FIELDS, *stage_liquid.MEASURED)
+    reachable |= {f"mix.{n}" for n in liquid}
     reachable |= {*stage_trigger.ALWAYS, *stage_trigger.TIMES}
     reachable |= {f"valves.0.{n}" for n in (*stage_valve.FIELDS, *stage_rig.VALVE)}
     reachable |= {f"light.units.0.{n}" for n in (*stage_flash.LEFT, *stage_flash.RIGHT, *stage_rig.FLASH)}
     elsewhere = {
         "camera.name", "camera.sensor_width_m", "camera.pupil_ratio", "camera.water_line_share", "other",
-        "valves.0.flow_sd_m3_s", "valves.0.dead_time_sd_s", "valves.0.liquid",
+        "valves.0.flow_sd_m3_s", "valves.0.dead_time_sd_s", "valves.0.liquid",  # given by a button
     }  # fmt: skip
     for path, _ in leaves(TIDAL_MILL):
         skipped = path.startswith(("beliefs.", "light.units.1.")) or ".durations." in path

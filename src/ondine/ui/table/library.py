@@ -10,7 +10,7 @@ from typing import Any
 from ondine.core import plain
 from ondine.core.belief.priors import Belief
 from ondine.core.setup import Flash, Mix, Setup
-from ondine.core.setup.fields import within_limits
+from ondine.core.setup.fields import put, within_limits
 from ondine.logbook.records import KeptSetupRecord, SittingRecord
 from ondine.studio.studio import Studio
 from ondine.ui.kit.shot_in_view import ShotInView
@@ -67,18 +67,18 @@ class Library:
 
     # Liquids
 
-    def keep_mix(self, name: str) -> None:
-        """Keep the liquid in hand under a name."""
+    def keep_mix(self, name: str, mix: Mix) -> None:
+        """Keep a liquid under a name."""
         if name.strip():
-            self.mixes[name.strip()] = self._studio.composer.setup.mix
+            self.mixes[name.strip()] = mix
             kept = {key: asdict(mix) for key, mix in self.mixes.items()}
             self._studio.log.keep("mixes", json.dumps(kept))
             self._signals.altered.emit()
 
-    def use_mix(self, mix: Mix) -> None:
-        """Take another liquid; its temperature is that of the room."""
+    def use_mix(self, mix: Mix, path: str = "mix") -> None:
+        """Take another liquid, for all valves or for one; its temperature is that of the room."""
         setup = self._studio.composer.setup
-        self._editor.use(replace(setup, mix=replace(mix, temperature_c=setup.mix.temperature_c)))
+        self._editor.use(put(setup, path, replace(mix, temperature_c=setup.mix.temperature_c)))
 
     # Flash units
 
