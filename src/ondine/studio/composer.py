@@ -104,7 +104,8 @@ class Composer:
 
         gone : what was taken out of it.
         """
-        plan, words = self.plan, change_words(self.sequence, made)
+        plan = self.plan
+        words = "" if self._history.goes_on(gesture) else change_words(plan.sequence, made)
         if gone or len(made.drops) != len(plan.sequence.drops) or len(made.flashes) != len(plan.sequence.flashes):
             locks = renewed(plan.locks, made, plan.setup, self.predicts(), gone)
         else:

@@ -54,3 +54,12 @@ def test_a_label_stays_where_it_lay_while_that_is_free():
         assert moved.topLeft() != spot + kept and not moved.intersects(stays)
     outside = Labels([], [], INSIDE).room(spot, 120, 16, QPointF(600, 0))
     assert INSIDE.contains(outside)
+
+
+@given(st.floats(-40, 640), st.floats(-40, 240), st.floats(5, 200), st.floats(8, 30), st.integers(0, 1000))
+def test_one_room_is_free_as_many_are(x, y, wide, high, seed):
+    at = np.random.default_rng(seed).uniform(0, 1, (2, 3, 2)) * [[[600, 200]]]
+    lines = [(np.linspace(a[0], b[0], 20), np.linspace(a[1], b[1], 20)) for a, b in zip(*at, strict=True)]
+    labels = Labels(lines, [QRectF(100, 50, 40, 20), QRectF(400, 10, 18, 18)], QRectF(0, 0, 600, 200))
+    many = labels._is_free(np.array([x]), np.array([y]), wide, high)[0]
+    assert labels._is_free_room(QRectF(x, y, wide, high)) == many

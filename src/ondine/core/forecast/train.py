@@ -93,8 +93,7 @@ def train(
     splashes = _alone(falls, rigs, pool)
     values = np.full((7, *shape), np.nan)
     on, owner = np.zeros(shape, dtype=np.intp), np.full(shape, -1, dtype=np.intp)
-    for group in groups:
-        _Spot(falls, rigs, splashes, values, on, owner, sheets).run(group)
+    _Spots(falls, rigs, splashes, values, on, owner, sheets).run(groups)
     time, height, closing, drift, life, widest, struck = values
     return splashes, Meetings(time, height, closing, drift, life, widest, struck, on, owner)
 
@@ -123,8 +122,12 @@ def _alone(falls: Falls, rigs: Rigs, pool: Liquid) -> Splashes:
 
 
 @dataclass
-class _Spot:
-    """One landing spot while the drops come down on it: what stands there now, on each rig, arrays of shape (n,)."""
+class _Spots:
+    """The landing spots while the drops come down on them: what stands there now, on each rig of each spot.
+
+    All spots at once, one behind the other in arrays of shape (spots · n,): a hand drags, and each call costs more than
+    what it counts.
+    """
 
     falls: Falls
     rigs: Rigs
@@ -134,21 +137,23 @@ class _Spot:
     owner: Ints
     sheets: tuple[Floats, Floats]
 
-    def run(self, group: tuple[int, ...]) -> None:
-        """Let the drops of a spot land one after the other."""
-        count = self.rigs.count
-        rig = np.arange(count)
-        order = np.argsort(self.falls.touchdown_s[list(group)], axis=0, kind="stable")
+    def run(self, groups: tuple[tuple[int, ...], ...]) -> None:
+        """Let the drops of each spot land one after the other."""
+        count, most = self.rigs.count, max(map(len, groups), default=0)
+        rig = np.tile(np.arange(count), len(groups))
+        # Which drop lands on a spot as the first, the second, and so on; -1 once all of the spot's have.
+        order = np.full((most, len(rig)), -1, dtype=np.intp)
+        for spot, group in enumerate(groups):
+            ranks = np.argsort(self.falls.touchdown_s[list(group)], axis=0, kind="stable")
+            order[: len(group), spot * count : (spot + 1) * count] = np.asarray(group)[ranks]
         # The number of the drop whose splash stands there, -1 for calm water; of the drop whose sheet or column does.
-        self.standing = np.full(count, -1, dtype=np.intp)
-        self.carried = np.full(count, -1, dtype=np.intp)
-        for rank in range(len(group)):
-            drop = np.asarray(group)[order[rank]]
-            self._land(drop, rig, first=rank == 0)
+        self.standing = np.full(len(rig), -1, dtype=np.intp)
+        self.carried = np.full(len(rig), -1, dtype=np.intp)
+        for rank, drop in enumerate(order):
+            self._land(np.maximum(drop, 0), rig, drop >= 0, first=rank == 0)
 
-    def _land(self, drop: Ints, rig: Ints, first: bool) -> None:
-        falls = self.falls
-        there = np.isfinite(falls.touchdown_s[drop, rig])
+    def _land(self, drop: Ints, rig: Ints, lands: Bools, first: bool) -> None:
+        there = lands & np.isfinite(self.falls.touchdown_s[drop, rig])
         if first:
             self.standing = np.where(there, drop, -1)
             return
@@ -177,11 +182,13 @@ class _Spot:
             x = (drift + speed - np.sqrt(reach)) / G
             on_sheet = carried & (reach >= 0) & (x > 0) & (x < life)
             # Its column stands on, and sinks slowly.
-            sinks = self.rigs.column_sinks_m_s
+            sinks = self.rigs.column_sinks_m_s[rig]
             top = meeting.sheet_height_m(life, height, drift)
             late = (speed * (lands - met - life) - top) / (speed - sinks)
             at = top - sinks * late
-            on_column = carried & ~on_sheet & (late >= 0) & (late < self.rigs.column_stands_s) & (at > LEAST_COLUMN_M)
+            on_column = (
+                carried & ~on_sheet & (late >= 0) & (late < self.rigs.column_stands_s[rig]) & (at > LEAST_COLUMN_M)
+            )
         rises = np.where(on_sheet, drift - G * x, -sinks)
         return np.stack(
             [
@@ -202,7 +209,7 @@ class _Spot:
         lands, speed = self.falls.touchdown_s[drop, rig], self.falls.impact_m_s[drop, rig]
         x = meeting.meeting_delay_s(lands - jet, speed, rise, slows)
         tip = rise - slows * x
-        share = self.rigs.tip_mass_share
+        share = self.rigs.tip_mass_share[rig]
         found = free & np.isfinite(x)
         return np.stack(
             [

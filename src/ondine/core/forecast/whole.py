@@ -73,18 +73,17 @@ class Forecast:
 
         Infinite where they stay apart, or where the earlier splash is over before the other one begins.
         """
-        when = np.full(self.rigs.count, np.inf)
-        for place, one in enumerate(self.spots):
-            for other in self.spots[place + 1 :]:
-                apart_m = float(np.hypot(one.aside_m - other.aside_m, one.near_m - other.near_m))
-                for i in one.drops:
-                    for j in other.drops:
-                        when = np.minimum(when, self._run_into(i, j, apart_m))
-        return when
-
-    def _run_into(self, one: int, other: int, apart_m: float) -> Floats:
-        """When the craters of two drops overlap, shape (n,) [s]; infinite where they do not."""
-        made = self.splashes
+        pairs = [
+            (i, j, float(np.hypot(one.aside_m - other.aside_m, one.near_m - other.near_m)))
+            for place, one in enumerate(self.spots)
+            for other in self.spots[place + 1 :]
+            for i in one.drops
+            for j in other.drops
+        ]
+        if not pairs:
+            return np.full(self.rigs.count, np.inf)
+        made, one, other = self.splashes, [i for i, _, _ in pairs], [j for _, j, _ in pairs]
+        apart_m = np.array([apart for _, _, apart in pairs])[:, None]
         both = np.maximum(made.touchdown_s[one], made.touchdown_s[other])
         with np.errstate(invalid="ignore"):
             near = made.crater_m[one] + made.crater_m[other] > apart_m
@@ -92,7 +91,7 @@ class Forecast:
             rise = 2 * made.jet_m_s / made.jet_slows_m_s2
             over = np.fmax(made.jet_s + rise, made.touchdown_s + made.jet_delay_s)
             open_still = both < np.minimum(over[one], over[other])
-        return np.where(near & open_still, both, np.inf)
+        return np.asarray(np.where(near & open_still, both, np.inf).min(axis=0))
 
 
 def same_drops(one: Setup, other: Setup) -> bool:

@@ -144,10 +144,11 @@ class ChartPainter:
         self.electronics.paint_shutter()
         self.electronics.paint_commands()
         self.electronics.paint_flashes()
-        self.painter.save()
-        self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
-        self.electronics.paint_ties()
-        self.painter.restore()
+        if self.ties:
+            self.painter.save()
+            self.painter.setClipRect(self.area.toRect().adjusted(round(self.time.left), 0, 0, 0))
+            self.electronics.paint_ties()
+            self.painter.restore()
         if self.focused:
             self.painter.setPen(QPen(self.theme.colour("line"), 1.5))
             self.painter.setBrush(Qt.BrushStyle.NoBrush)

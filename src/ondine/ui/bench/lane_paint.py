@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPen, QPolygonF
@@ -158,23 +159,13 @@ class LanePainter:
 
     def flash_labels(self) -> dict[int, tuple[QRectF, str]]:
         """What each flash in view is called and where: beside its line, lower where another one's name or line is."""
-        sequence, told = self.prediction.sequence, self.tells
+        sequence, left, right = self.prediction.sequence, self.time.left, self.time.right + 1
         places = {index: self.time.x(lit.at_us / US_PER_S) for index, lit in enumerate(sequence.flashes)}
-        places = {index: x for index, x in places.items() if self.time.left <= x <= self.time.right + 1}
-        found: dict[int, tuple[QRectF, str]] = {}
-        for index, x in places.items():
-            text = f"{flash_label(sequence, index)} {told(sequence.flashes[index].at_us)}"
-            wide = text_width(text) + 4
-            taken = [QRectF(self.time.left, 0, *NOZZLE_ROOM_PX), *(room for room, _ in found.values())]
-            taken += [QRectF(other - 8, 0, 16, self.lanes.foot) for other in places.values()]
-            # Beside its own line if there is room, else beside another one: it has a number.
-            others = sorted((other for other in places.values() if other != x), key=lambda other: abs(other - x))
-            sides = [QRectF(at + way, FIRST_ROW_PX, wide, ROW_PX) for at in (x, *others) for way in (12, -12 - wide)]
-            rooms = [side.translated(0, ROW_PX * row) for row in range(len(sequence.flashes)) for side in sides]
-            rooms = [room for room in rooms if room.right() <= self.area.right() and room.left() >= self.time.left]
-            free = [room for room in rooms if not any(room.intersects(other) for other in taken)]
-            found[index] = (free or rooms or sides)[0], text
-        return found
+        seen = [index for index, x in places.items() if left <= x <= right]
+        texts = [f"{flash_label(sequence, index)} {self.tells(sequence.flashes[index].at_us)}" for index in seen]
+        wides = tuple(text_width(text) + 4 for text in texts)
+        rooms = _rooms_beside(tuple(places[index] for index in seen), wides, left, self.area.right(), self.lanes.foot)
+        return dict(zip(seen, zip(rooms, texts, strict=True), strict=True))
 
     def paint_commands(self) -> None:
         """Draw when mirror and half press are asked for, in the shutter's lane."""
@@ -207,3 +198,23 @@ class LanePainter:
             middle = y + self.lanes.px / 2
             p.drawLine(QPointF(start, middle), QPointF(end, middle))
             p.drawEllipse(QPointF(start, middle), 2.5, 2.5)
+
+
+@lru_cache(maxsize=4)
+def _rooms_beside(
+    places: tuple[float, ...], wides: tuple[float, ...], left: float, right: float, foot: float
+) -> tuple[QRectF, ...]:
+    """Return a room for the name of each line: beside its own if there is room, else beside another one, for it has a
+    number. Asked for in every frame, and seldom another.
+    """
+    found: list[QRectF] = []
+    lines = [QRectF(x - 8, 0, 16, foot) for x in places]
+    for x, wide in zip(places, wides, strict=True):
+        taken = [QRectF(left, 0, *NOZZLE_ROOM_PX), *found, *lines]
+        others = sorted((other for other in places if other != x), key=lambda other: abs(other - x))
+        sides = [QRectF(at + way, FIRST_ROW_PX, wide, ROW_PX) for at in (x, *others) for way in (12, -12 - wide)]
+        rooms = [side.translated(0, ROW_PX * row) for row in range(len(places)) for side in sides]
+        rooms = [room for room in rooms if room.right() <= right and room.left() >= left]
+        free = [room for room in rooms if not any(room.intersects(other) for other in taken)]
+        found.append((free or rooms or sides)[0])
+    return tuple(found)

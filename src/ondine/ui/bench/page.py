@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
@@ -80,11 +82,14 @@ class BenchPage(QWidget):
         self.board = TagBoard()
         self.fire = QPushButton("Fire")
         self.mend = QPushButton("Change to what can be fired  Ctrl M", self.splash)
-        # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster.
+        # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster. One
+        # part of them after the other, so that no frame waits for all.
+        self._parts_of_words = self._show_shape, self.desk.show_words, self._show_chances
+        self._untold: list[Callable[[], None]] = []
         self._telling = QTimer(self)
         self._telling.setSingleShot(True)
-        self._telling.setInterval(WORDS_MS)
-        self._telling.timeout.connect(self._show_words)
+        self._telling.setInterval(WORDS_MS // len(self._parts_of_words))
+        self._telling.timeout.connect(self._tell_next)
         self._column = QWidget()
         self._lay_out()
         self._connect()
@@ -214,16 +219,28 @@ class BenchPage(QWidget):
         self.splash.show_prediction(prediction, self.flash_in_hand)
         if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
             self._show_words()
-        elif not self._telling.isActive():
+        else:
+            self._untold += [part for part in self._parts_of_words if part not in self._untold]
+            if not self._telling.isActive():
+                self._telling.start()
+
+    def _tell_next(self) -> None:
+        """Say the next part of what is shown."""
+        self._untold.pop(0)()
+        if self._untold:
             self._telling.start()
 
     def _show_words(self) -> None:
         """Say what is shown, under the picture, on the tags and to those who hear the window."""
         self._telling.stop()
+        self._untold.clear()
+        for part in self._parts_of_words:
+            part()
+
+    def _show_chances(self) -> None:
+        """Say on the tags how likely each is, and to those who hear the window what is shown."""
         prediction = self.prediction
         assert prediction is not None
-        self._show_shape()
-        self.desk.show_words()
         self.board.show_chances(prediction.at(self.flash_in_hand).shapes)
         for view in (self.chart, self.splash):
             view.setAccessibleDescription(prediction.in_words(self.flash_in_hand))
