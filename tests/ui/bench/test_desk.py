@@ -1,6 +1,7 @@
 """The sequence desk by mouse and by keys alone: several parts at once, locks, snapping, counting, the view."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -16,6 +17,7 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.snapping import Snap
 from ondine.demo.scenario import RACE, RACE_IN_HAND, START
 from ondine.ui.bench.selection import Selection
+from ondine.ui.shell.main_window import LEAST_PX
 from tests.ui.hands import PRESS, drag, place, typed
 
 K = Qt.KeyboardModifier
@@ -396,3 +398,25 @@ def test_a_slave_and_a_unit_that_has_not_recycled_are_said_at_their_flash(race, 
     assert "Unit C has not recycled." in desk.line.words.text()
     qtbot.keyClick(race.window, Qt.Key.Key_0)
     assert "Unit C fires along." in desk.line.words.text()
+
+
+def test_the_large_number_is_large_again_where_it_has_room_again(race, desk, qtbot):
+    field = desk.numbers.flash
+    large = field.lineEdit().font().pixelSize()
+    field.resize(90, 40)
+    assert field.lineEdit().font().pixelSize() < large
+    field.resize(184, 40)
+    assert field.lineEdit().font().pixelSize() == field.font().pixelSize() == large
+
+
+@pytest.mark.parametrize("size", [LEAST_PX, (1200, 680), (1280, 800), (1920, 1080)])
+def test_chart_line_and_numbers_lie_under_one_another_in_every_window(race, desk, qtbot, size):
+    window = race.window
+    if desk.times.isHidden():
+        desk.toggle_times()
+    window.resize(*size)
+    qtbot.wait(50)
+    order = [desk.chart, desk.line, desk.numbers, *([window.bench.strip] if window.bench.strip.isVisible() else [])]
+    for upper, lower in pairwise([*order, window.bench.board]):
+        assert upper.geometry().bottom() < lower.geometry().top(), (size, upper, lower)
+    assert desk.chart.geometry().right() < desk.times.geometry().left()

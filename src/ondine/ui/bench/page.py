@@ -35,6 +35,8 @@ from ondine.ui.kit.words import Words
 CAPTION_PX, FACTS_PX, DETAIL_PX, BOARD_PX = 60, 36, 76, 110
 STRIP_LEAST_PX, STRIP_MOST_PX = 92, 160
 PICTURE_LEAST_PX, PICTURE_SHARE = 210, 0.36
+LEAST_WITH_STRIP_PX = 636
+MEND, SHORT_MEND = "Change to what can be fired  Ctrl M", "Mend the timing  Ctrl M"
 LEFT_LEAST_PX = 800
 """So wide is the row of numbers."""
 
@@ -81,7 +83,7 @@ class BenchPage(QWidget):
         self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.board = TagBoard()
         self.fire = QPushButton("Fire")
-        self.mend = QPushButton("Change to what can be fired  Ctrl M", self.splash)
+        self.mend = QPushButton(MEND, self.splash)
         # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster. One
         # part of them after the other, so that no frame waits for all.
         self._parts_of_words = self._show_shape, self.desk.show_words, self._show_chances
@@ -166,6 +168,10 @@ class BenchPage(QWidget):
         for view in (self.splash, self.shot.picture):
             view.setFixedSize(width, round(width / 1.5))
         self.strip.set_height(int(min(max(STRIP_LEAST_PX, 0.14 * self.height()), STRIP_MOST_PX)))
+        # In a low window the chart needs its room: the last picture is seen beside it, the others in the log.
+        self.strip.setVisible(self.height() >= LEAST_WITH_STRIP_PX)
+        self.mend.setText(MEND if self.mend.fontMetrics().horizontalAdvance(MEND) < width - 5 * GRID_PX else SHORT_MEND)
+        self.mend.adjustSize()
         self.chart.set_water_line(self.water_line())
         self.water_moved.emit()
         if self.prediction is not None:

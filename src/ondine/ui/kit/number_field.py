@@ -44,8 +44,10 @@ class MillisecondField(WholeField):
         large = font(LARGE_PX, bold=True)
         room = self.width() - 2 * GRID_PX
         wanted = large if QFontMetrics(large).horizontalAdvance(self.text()) <= room else font(BODY_PX, bold=True)
-        if self.font() != wanted:
+        if self.font() != wanted or self.lineEdit().font().pixelSize() != wanted.pixelSize():
             self.setFont(wanted)
+            # Within a resize the line inside does not hear of it.
+            self.lineEdit().setFont(wanted)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Fit the number."""

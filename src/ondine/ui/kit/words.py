@@ -12,8 +12,8 @@ from ondine.ui.kit.theme import DAY, Theme, font
 class Words(QWidget):
     """Shows text in a room of fixed height. Unlike a QLabel it never asks the window to lay itself out anew.
 
-    Text of several lines is wrapped; where each line is given, or there is room for one, what is too long ends in dots
-    and the tip has all of it.
+    Text of several lines is wrapped; where each line is given, or there is room for one, what is too long ends in dots.
+    Where not all of it is seen, the tip has it.
     """
 
     def __init__(self, pixels: int, lines: int = 1, bold: bool = False, role: str = "soft_ink") -> None:
@@ -33,7 +33,7 @@ class Words(QWidget):
         if text != self._text:
             self._text, self._role = text, role or self._usual_role
             self.setAccessibleName(text)
-            self.setToolTip("" if self._shown() == text else text)
+            self.setToolTip(self._tip())
             self.update()
 
     def _shown(self) -> str:
@@ -46,7 +46,12 @@ class Words(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """What was too long may fit now."""
-        self.setToolTip("" if self._shown() == self._text else self._text)
+        self.setToolTip(self._tip())
+
+    def _tip(self) -> str:
+        """All of the text where not all of it is seen."""
+        seen = self._shown() == self._text and self.needs().height() <= self.height()
+        return "" if seen else self._text
 
     def needs(self) -> QSize:
         """Return the room that the text takes when it is wrapped to the width."""
