@@ -29,5 +29,5 @@ def test_each_units_colour_is_set_and_told(bench):
     before = stage.palette._palette
     typed(stage.lamps.currentWidget().fields["light.units.1.gel_mired"], "150")
     assert bench.studio.composer.setup.light.units[1].gel_mired == 150
-    assert "Unit B: +150 mired, warm, strongly." in stage.says.text() and "Unit A: +0 mired" in stage.says.text()
+    assert "Unit B: +150 mired, warm, strongly." in stage.says.text() and "Unit A: 0 mired" in stage.says.text()
     assert stage.palette._palette.drop != before.drop

@@ -147,7 +147,12 @@ class Palette:
 def _cast_words(shift: float) -> str:
     tint = "neutral" if abs(shift) < 10 else "warm" if shift > 0 else "blue"
     strong = "" if tint == "neutral" else ", strongly" if abs(shift) > 80 else ", a little"
-    return f"{shift:+.0f} mired, {tint}{strong}."
+    return f"{mired_words(shift)}, {tint}{strong}."
+
+
+def mired_words(shift: float) -> str:
+    """Write a shift with its sign; nothing has none."""
+    return f"{round(shift):+d} mired" if round(shift) else "0 mired"
 
 
 def palette(setup: Setup, times: Times = None) -> Palette:

@@ -116,6 +116,7 @@ def show_view(window: MainWindow, view: str) -> None:
     actions = {
         "start": window.choice.open,
         "close-up": window.bench.chart.toggle_close_up,
+        "times": window.bench.desk.toggle_times,
         "card": window.side.toggle_card,
         "log": window.navigation.toggle_log,
         "keys": window.navigation.toggle_keys,

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.light.colour import APART, Palette
+from ondine.core.light.colour import APART, Palette, mired_words
 from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.lettering import CENTRE, RIGHT, Lettering
 from ondine.ui.kit.pictures import reddened
@@ -116,7 +116,7 @@ class PaletteFigure(QWidget):
             x = room.left() + (held + SCALE_MIRED) / (2 * SCALE_MIRED) * room.width()
             p.setPen(QPen(self.theme.colour("light"), 3))
             p.drawLine(QPointF(x, room.top() - 4), QPointF(x, room.bottom() - 6))
-            says = f"{shift:+.0f} mired" if len(named) == 1 else ", ".join(names)
+            says = mired_words(shift) if len(named) == 1 else ", ".join(names)
             y = room.top() - 24 - 18 * row
             Lettering(p, self.theme).write(QRectF(x - 80, y, 160, 18), says, "light_text", side=CENTRE, bold=True)
 
