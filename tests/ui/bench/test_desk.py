@@ -228,6 +228,7 @@ def test_ctrl_arrows_walk_from_event_to_event(bench, desk, qtbot):
         qtbot.keyClick(chart, Qt.Key.Key_Left, CONTROL)
         QApplication.processEvents()
         seen.append(composer.sequence.first_flash_us)
+        assert desk.line.words.text().startswith("On: ")
     times = {round(e.time_s.mean * 1e4) * 100 for e in bench.window.bench.prediction.course.events}
     assert len(set(seen)) == 3 and seen == sorted(seen, reverse=True) and set(seen) <= times
     qtbot.keyClick(chart, Qt.Key.Key_Right, CONTROL)
@@ -235,6 +236,28 @@ def test_ctrl_arrows_walk_from_event_to_event(bench, desk, qtbot):
     # Each is a step of its own.
     composer.undo()
     assert composer.sequence.first_flash_us == seen[2]
+    # Beside an event it is on none.
+    qtbot.keyClick(chart, Qt.Key.Key_Right)
+    assert not desk.line.words.text().startswith("On: ")
+
+
+def test_the_shutter_is_heard_and_set_as_drops_and_flashes_are(bench, desk, qtbot):
+    qtbot.waitUntil(lambda: "shutter 1" in desk.chart.ears._parts.by_key, timeout=2000)
+    heard = desk.chart.ears._parts.by_key["shutter 1"]
+    assert heard.accessibleName() == "Shutter" and heard.value() == START.first_flash_us / 1000 - 250
+    heard.stepBy(2)
+    assert bench.studio.composer.sequence.camera.opens_us == START.first_flash_us - 250_000 + 2_000
+
+
+def test_another_button_does_not_end_a_drag(bench, desk, qtbot):
+    chart = desk.chart
+    at = place(chart, START.first_flash_us, 2)
+    QTest.mousePress(chart, PRESS, pos=at.toPoint())
+    QTest.mouseMove(chart, (at - QPointF(20, 0)).toPoint())
+    QTest.mouseClick(chart, Qt.MouseButton.RightButton, pos=(at - QPointF(20, 0)).toPoint())
+    assert chart.hand.drags
+    QTest.mouseRelease(chart, PRESS, pos=(at - QPointF(20, 0)).toPoint())
+    assert not chart.hand.drags and bench.studio.composer.sequence.first_flash_us < START.first_flash_us
 
 
 # The view

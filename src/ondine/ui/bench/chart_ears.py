@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from ondine.core.timing.arrange import with_camera
+from ondine.core.timing.items import CAMERA_FIELDS, items_of, time_us
 from ondine.core.timing.limits import flash_label
 from ondine.core.timing.sequence import Sequence
 from ondine.ui.kit.number_field import MILLISECONDS
@@ -49,18 +52,23 @@ class ChartEars(QObject):
             lane = lanes.valve_y(pulse.valve) + lanes.px / 2
             found.append(self._part(f"drop {number}", f"Drop {number} starts", pulse.start_us, lane))
             found.append(self._part(f"open {number}", f"Drop {number} open for", pulse.open_us, lane))
+        for item in items_of(sequence, self._chart.setup):
+            if item.kind in CAMERA_FIELDS:
+                at_us = time_us(sequence, item, self._chart.setup)
+                found.append(self._part(f"{item.kind} 1", item.kind.capitalize(), at_us, lanes.top + lanes.px / 2))
         self._parts.show_parts(found)
 
     def _part(self, key: str, name: str, value_us: int, y: float) -> Part:
         return Part(key, name, MILLISECONDS, value_us, self._chart.place_of(value_us, y))
 
     def _set(self, key: str, value: float) -> None:
-        what, _, number = key.partition(" ")
+        what, _, number = key.rpartition(" ")
         us, index = round(value), int(number) - 1
         changes: dict[str, Callable[[Sequence], Sequence]] = {
             "flash": lambda sequence: sequence.with_flash(index, us),
             "drop": lambda sequence: sequence.with_start(index, us),
             "open": lambda sequence: sequence.with_open(index, us),
+            **{kind.value: partial(with_camera, kind=kind, at_us=us) for kind in CAMERA_FIELDS},
         }
         self.composed.emit(changes[what], f"heard {key}")
         self.released.emit()

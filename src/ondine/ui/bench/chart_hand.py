@@ -55,7 +55,7 @@ class ChartHand:
 
     def press(self, event: QMouseEvent) -> None:
         """Take hold of what lies there; on open air, bring the flash in hand; elsewhere begin a frame."""
-        self._pressed = event.position()
+        self._pressed, self.mark = event.position(), None
         if event.button() == Qt.MouseButton.MiddleButton:
             self._panned = event.position()
             return
@@ -106,6 +106,8 @@ class ChartHand:
 
     def release(self, event: QMouseEvent) -> None:
         """Let go; a frame selects what it touches."""
+        if event.button() not in (Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton):
+            return
         self._panned = None
         clicked = (event.position() - self._pressed).manhattanLength() < CLICK_PX
         if self.frame is not None:

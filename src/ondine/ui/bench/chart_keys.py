@@ -28,6 +28,7 @@ WAYS = {Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Up: (0, 1
 def pressed(chart: FlightChart, event: QKeyEvent) -> bool:
     """Do what a key asks for; return whether it asks for anything."""
     key, keys = Qt.Key(event.key()), event.modifiers()
+    chart.hand.mark = None
     if key == Qt.Key.Key_Home:
         chart.sight.show_whole()
         return True
@@ -64,8 +65,9 @@ def _to_event(chart: FlightChart, later: bool) -> bool:
     mark = beside(now_us, marks_of(chart.sequence, chart.prediction.course.events, items), later)
     if mark is not None:
         chart.composed.emit(partial(_put, held, items, mark.at_us, chart.setup), "")
-        chart.hand.mark = mark
         chart.released.emit()
+        chart.hand.mark = mark
+        chart.pointed.emit()
     return True
 
 

@@ -236,7 +236,7 @@ class FlightChart(QWidget):
         dragged = self.hand.drags
         self.hand.release(event)
         self.sight.rest()
-        if dragged:
+        if dragged and not self.hand.drags:
             self.released.emit()
             self._rescale()
 
