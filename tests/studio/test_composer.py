@@ -37,6 +37,11 @@ def test_a_table_that_no_drop_falls_at_lets_what_is_locked_wait(table):
     shut = replace(composer.setup, mix=replace(composer.setup.mix, glycerine_mass_fraction=1.0, temperature_c=-99.0))
     composer.use_setup(shut)
     assert composer.setup == shut and composer.sequence == PAIR and composer.plan.locks
+    composer.compose(PAIR.with_start(1, PAIR.drops[1].start_us + 2_000))
+    assert composer.sequence.flashes == PAIR.flashes and composer.plan.locks[0].offset_us != 0
+    # Where it can be foreseen again, what waited follows.
+    composer.use_setup(replace(shut, mix=replace(shut.mix, glycerine_mass_fraction=0.1, temperature_c=20.0)))
+    assert composer.sequence.flashes != PAIR.flashes
 
 
 def test_a_gesture_is_one_step_with_the_name_of_its_beginning(table):

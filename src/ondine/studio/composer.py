@@ -82,11 +82,16 @@ class Composer:
         return self._prediction
 
     def predicts(self, setup: Setup | None = None, belief: Belief | None = None) -> Predicts:
-        """Return what tells the landmarks of drops at the table in hand, or at another one."""
+        """Return what tells the landmarks of drops at the table in hand, or at another one; none where none can be."""
 
         def predicts(drops: tuple[Pulse, ...]) -> Landmarks:
             # The course of the drops is kept: the forecast of what is in hand takes it over.
-            made = Prediction.of(setup or self.setup, belief or self.belief, Sequence(drops, ()), self._prediction)
+            sequence = Sequence(drops, ())
+            try:
+                made = Prediction.of(setup or self.setup, belief or self.belief, sequence, self._prediction)
+            except ValueError:
+                # A table at which nothing can be foreseen: the window says why.
+                return Landmarks()
             if self._prediction is None or made.course is not self._prediction.course:
                 self._prediction = made
             return landmarks_of(made.course.events)
@@ -139,11 +144,7 @@ class Composer:
         if not plan.locks:
             return plan
         sequence, locks = plan.sequence, holding(plan.locks, plan.sequence)
-        try:
-            made, locks = kept(sequence, sequence, locks, plan.setup, self.predicts(plan.setup, plan.belief))
-        except ValueError:
-            # Nothing can be foreseen at such a table: what was locked waits.
-            return plan
+        made, locks = kept(sequence, sequence, locks, plan.setup, self.predicts(plan.setup, plan.belief))
         return replace(plan, sequence=made, locks=locks)
 
     def _use(self, plan: Plan, does: str, gesture: str | None) -> None:
