@@ -62,7 +62,7 @@ def _settle_in(home: Path) -> None:
     tools, studio = window.side.tools, window.studio
     tools.light.set_clouding(0.5)
     tools.checks.tick_focus(0)
-    tools.library.keep_mix("Thick")
+    tools.library.keep_mix("Thick", window.studio.composer.setup.mix)
     tools.library.keep_flash(0)
     tools.valve.set_weighing(0, pulses=40)
     tools.editor.set_units()

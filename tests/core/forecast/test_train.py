@@ -254,3 +254,18 @@ def test_a_drop_falls_as_its_own_liquid_and_the_pool_splashes_as_its_own():
 def test_more_drops_than_can_be_fired_are_still_foreseen(drops):
     what = foreseen(*train(*(150 * n for n in range(drops))), belief=TAUGHT)
     assert np.isfinite(what.falls.touchdown_s).all() and events(what)
+
+
+def test_a_column_is_met_on_each_rig_as_long_as_it_stands_on_that_rig():
+    rigs = sample_rigs(Belief(), 256)
+    met = missed = 0
+    for third_ms in range(150, 200, 4):
+        what = forecast(Setup(), Belief(), Sequence.with_one_flash(train(0, 95, third_ms), 0), rigs)
+        meets = what.meetings
+        late_s = meets.time_s[2] - meets.time_s[1] - meets.sheet_life_s[1]
+        on_column = meets.on[2] == On.COLUMN
+        assert (late_s[on_column] < rigs.column_stands_s[on_column]).all()
+        # Some stand longer than that of the mean rig, some shorter.
+        met += int((on_column & (late_s > rigs.column_stands_s[0])).sum())
+        missed += int((on_column & (rigs.column_stands_s < rigs.column_stands_s[0])).sum())
+    assert met > 0 and missed > 0

@@ -89,3 +89,9 @@ def test_a_part_is_put_in_where_it_is_wanted_with_its_own_distances():
 def test_what_would_be_too_much_is_said(part, at_us, says):
     with pytest.raises(ArrangeError, match=says):
         added(THREE, part, at_us)
+
+
+def test_what_overlaps_already_is_let_out_and_never_pushed_against_the_hand():
+    over = Sequence((Pulse(0, 20_000), Pulse(10_000, 20_000)), (FlashPulse(0),))
+    assert moved(over, frozenset({drop(1)}), -3_000, TABLE) == over
+    assert moved(over, frozenset({drop(1)}), 3_000, TABLE).drops[1].start_us == 13_000

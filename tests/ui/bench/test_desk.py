@@ -10,13 +10,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ondine.core.forecast.events import EventKind
-from ondine.core.setup import Counts
+from ondine.core.setup import Box, Counts, FlashFrom, Setup
 from ondine.core.timing.conventions import Convention, LightFrom
 from ondine.core.timing.items import FIRST_FLASH, SHUTTER, Item, Kind, drop, flash
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.snapping import Snap
 from ondine.demo.scenario import RACE, RACE_IN_HAND, START
 from ondine.ui.bench.selection import Selection
+from ondine.ui.shell.desk_actions import usual_convention
 from ondine.ui.shell.main_window import LEAST_PX
 from tests.ui.hands import PRESS, drag, place, typed
 
@@ -78,6 +79,18 @@ def test_parts_are_selected_together_with_ctrl_and_let_go_again(race, desk):
     assert chart.selection.items == {drop(0), drop(2)} and chart.selection.held == drop(2)
     QTest.mouseClick(chart, PRESS, CONTROL, middle(chart, 0).toPoint())
     assert chart.selection == Selection(drop(2))
+
+
+def test_a_frame_with_ctrl_selects_more(race, desk):
+    chart = desk.chart
+    QTest.mouseClick(chart, PRESS, pos=middle(chart, 0).toPoint())
+    lane, pulse = chart.lanes().valve_y(1), RACE.drops[3]
+    start = QPoint(round(chart.time_scale.x(pulse.end_us / 1e6)) + 25, round(lane) + 2)
+    end = QPoint(round(chart.time_scale.x(pulse.start_us / 1e6)) + 3, round(lane) + 8)
+    QTest.mousePress(chart, PRESS, CONTROL, start)
+    QTest.mouseMove(chart, end)
+    QTest.mouseRelease(chart, PRESS, CONTROL, end)
+    assert chart.selection.items == {drop(0), drop(3)}
 
 
 def test_keys_alone_select_move_lengthen_and_remove_several(race, desk, qtbot):
@@ -344,6 +357,21 @@ def test_keys_and_names_count_otherwise_and_it_is_remembered(race, desk, qtbot):
     qtbot.keyClick(race.window, Qt.Key.Key_C, CONTROL)
     line = QGuiApplication.clipboard().text()
     assert line.startswith("ms, closing to opening: ") and "; flash from the last opening: 2 at 246, 1 at 250" in line
+
+
+def test_a_flash_can_stand_before_what_it_is_counted_from_but_not_before_the_trigger(race, desk):
+    desk.counted.emit(Convention(light_from=LightFrom.MEETING))
+    typed(desk.numbers.flash, "-3")
+    found = [e.time_s.mean for e in desk.prediction.course.events if e.kind is EventKind.MEETING]
+    assert race.studio.composer.sequence.flashes[0].at_us == round(min(found) * 1e6) - 3_000
+    typed(desk.numbers.flash, "-400")
+    assert "is outside what this can be" in race.window.messages.text() and desk.numbers.flash.value() == -3.0
+
+
+def test_until_somebody_chooses_times_are_counted_as_the_box_counts_them():
+    assert usual_convention(Setup()) == Convention(Counts.START_TO_START)
+    box = Box(in_use=True, counts=Counts.CLOSING_TO_OPENING, flash_from=FlashFrom.LAST_CLOSING)
+    assert usual_convention(Setup(box=box)) == Convention(Counts.CLOSING_TO_OPENING, LightFrom.LAST_CLOSING)
 
 
 # The table of all times
