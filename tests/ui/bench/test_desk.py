@@ -136,6 +136,9 @@ def test_what_is_pasted_lands_under_the_cursor(race, desk, qtbot, monkeypatch):
     QGuiApplication.clipboard().setText("part, ms: flash: 2 at 0")
     qtbot.keyClick(race.window, Qt.Key.Key_V, CONTROL)
     assert race.studio.composer.sequence.flashes[2].at_us == 200_000
+    # A copy by its own key stands after what it is of, wherever the cursor is.
+    qtbot.keyClick(race.window, Qt.Key.Key_D, CONTROL)
+    assert race.studio.composer.sequence.flashes[3].at_us == 210_000
 
 
 # Locks

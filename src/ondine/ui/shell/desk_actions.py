@@ -113,18 +113,20 @@ class DeskActions:
 
     def duplicate(self) -> None:
         """Put a copy of what is selected after it."""
-        self.put_in(part_of(self._sequence, self._selection.items))
+        self.put_in(part_of(self._sequence, self._selection.items), None)
 
-    def put_in(self, part: Sequence) -> None:
-        """Put drops and flashes in: where the cursor is on the chart, else after what is selected; and select them."""
-        chart = self._bench.chart
+    def paste(self, part: Sequence) -> None:
+        """Put drops and flashes in where the cursor is on the chart, else after what is selected."""
+        self.put_in(part, self._bench.chart.pointed_us())
+
+    def put_in(self, part: Sequence, at_us: int | None) -> None:
+        """Put drops and flashes in at a time, None for after what is selected; and select them."""
         sequence, items = self._sequence, self._selection.items
         if not (part.drops or part.flashes):
             self._messages.notice("Only drops and flashes can be copied: select one.")
             return
         ends = [sequence.drops[item.index].end_us for item in items if item.kind is Kind.DROP]
         ends += [sequence.flashes[item.index].at_us for item in items if item.kind is Kind.FLASH]
-        at_us = chart.pointed_us()
         try:
             made, new = added(sequence, part, max(ends, default=0) + APART_US if at_us is None else at_us)
         except ArrangeError as error:

@@ -226,11 +226,7 @@ class MainWindow(QMainWindow):
 
     def _show_on_bench(self) -> None:
         known = self._prediction
-        if (
-            known is not None
-            and self.navigation.on_bench
-            and (self.bench.prediction is not known or self.bench.chart.locks != self.studio.composer.plan.locks)
-        ):
+        if known is not None and self.navigation.on_bench and self.bench.prediction is not known:
             self.bench.show_prediction(known, self.studio.composer.plan.locks)
             self.navigation.follow_water()
 

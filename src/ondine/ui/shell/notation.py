@@ -41,7 +41,7 @@ class NotationActions:
             self._copy(sequence, self._studio.composer.predicts())
 
     def copy_of_shot(self) -> None:
-        """Copy the sequence of the shot in view, as it was counted on."""
+        """Copy the sequence of the shot in view."""
         shot = self._in_view.shot
         if shot is not None:
             self._copy(shot.sequence, None)
@@ -64,7 +64,7 @@ class NotationActions:
         text = QGuiApplication.clipboard().text()
         try:
             if is_part(text):
-                self._desk.put_in(read_part(text))
+                self._desk.paste(read_part(text))
             else:
                 self._studio.composer.use_sequence(read(text, self._studio.composer.predicts()).sequence)
         except (NotationError, ConventionError) as error:
