@@ -164,11 +164,9 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
 
 def crater_curves(what: Forecast) -> list[CraterCurve]:
     """Return the floors of the mean rig's craters, each from touchdown to its jet, or until it is struck again."""
-    made, curves = what.splashes, []
-    for k in range(len(what.sequence.drops)):
-        start, delay = made.touchdown_s[k, 0], made.jet_delay_s[k, 0]
-        if not np.isfinite(start):
-            continue
-        since = _OPENING * min(delay, what.replaced_s[k, 0] - start)
-        curves.append(CraterCurve(k, start + since, splash.crater_depth_m(since, made.crater_m[k, 0], delay)))
-    return curves
+    made = what.splashes
+    drops = np.flatnonzero(np.isfinite(made.touchdown_s[:, 0]))
+    start, delay, crater = (part[drops, 0, None] for part in (made.touchdown_s, made.jet_delay_s, made.crater_m))
+    since = _OPENING * np.minimum(delay, what.replaced_s[drops, 0, None] - start)
+    times, depths = start + since, splash.crater_depth_m(since, crater, delay)
+    return [CraterCurve(drop, times[row], depths[row]) for row, drop in enumerate(drops.tolist())]

@@ -106,6 +106,8 @@ def meeting_events(what: Forecast) -> list[Event]:
 
 
 def _over_rigs(rows: list[_Row], until_s: Floats) -> list[Event]:
+    if not rows:
+        return []
     # All at once: a hand drags, and a hundred small means would cost as much as the forecast.
     unknown = np.zeros_like(rows[0].time_s)
     values = np.array([[unknown if c is None else c for c in r.columns] for r in rows])
@@ -184,8 +186,12 @@ def _meeting_rows(what: Forecast) -> list[_Row]:
     full_height = sheet_height_m(peak, meets.height_m, meets.sheet_m_s)
     still, wide = np.zeros_like(size[0]), 2 * meets.widest_m
     found = []
-    for k in range(len(what.sequence.drops)):
+    # Most drops of a long train meet nothing, and none meets everything: a hand drags, and each row costs.
+    met = [set(row) for row in meets.on.tolist()]
+    for k in (k for k, on_rigs in enumerate(met) if on_rigs != {On.NOTHING}):
         for on, kind in _MET.items():
+            if on not in met[k]:
+                continue
             when = np.where(meets.on[k] == on, meets.time_s[k], np.nan)
             found.append(_Row(kind, k + 1, when, meets.height_m[k], meets.closing_m_s[k], size[k]))
         found += [
