@@ -1,4 +1,4 @@
-from ondine.core.timing.snapping import Mark, Snap, beside, nearest, on_grid
+from ondine.core.timing.snapping import Mark, beside, nearest, on_grid
 
 MARKS = [Mark(100, "one"), Mark(250, "two"), Mark(260, "three")]
 
@@ -15,6 +15,5 @@ def test_the_marks_beside_a_time_are_other_ones():
     assert beside(260, MARKS, later=True) is None and beside(100, MARKS, later=False) is None
 
 
-def test_round_times_and_the_kinds_in_turn():
+def test_round_times():
     assert [on_grid(us, 5_000) for us in (2_400, 2_600, 97_500)] == [0, 5_000, 100_000]
-    assert Snap.OFF.following.following.following is Snap.OFF

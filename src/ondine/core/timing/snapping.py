@@ -14,12 +14,6 @@ class Snap(StrEnum):
     GRID = "round times"
     EVENTS = "events"
 
-    @property
-    def following(self) -> Snap:
-        """The one after this, in turn."""
-        kinds = list(Snap)
-        return kinds[(kinds.index(self) + 1) % len(kinds)]
-
 
 @dataclass(frozen=True)
 class Mark:

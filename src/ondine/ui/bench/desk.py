@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from enum import StrEnum
-from typing import TypeVar
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QHBoxLayout
@@ -22,9 +20,8 @@ from ondine.ui.bench.hints import what_hands_do, what_it_is
 from ondine.ui.bench.numbers import Numbers
 from ondine.ui.bench.times_table import TimesTable
 from ondine.ui.kit.announce import announce
+from ondine.ui.kit.choices import following
 from ondine.ui.kit.theme import GRID_PX
-
-Choice = TypeVar("Choice", bound=StrEnum)
 
 
 class SequenceDesk(QObject):
@@ -82,7 +79,7 @@ class SequenceDesk(QObject):
 
     def change_snap(self) -> None:
         """Draw dragged parts to something else."""
-        self.chart.snap = self.chart.snap.following
+        self.chart.snap = following(self.chart.snap)
         self.line.show_snap(self.chart.snap)
 
     def toggle_times(self) -> None:
@@ -95,9 +92,9 @@ class SequenceDesk(QObject):
         """Count the drops, or the flashes, from the next thing in turn."""
         now = self.convention
         if light:
-            self.counted.emit(replace(now, light_from=_after(now.light_from)))
+            self.counted.emit(replace(now, light_from=following(now.light_from)))
         else:
-            self.counted.emit(replace(now, counts=_after(now.counts)))
+            self.counted.emit(replace(now, counts=following(now.counts)))
 
     # What it shows
 
@@ -166,9 +163,3 @@ class SequenceDesk(QObject):
         told += self.chart.open_ground if self.chart.hover is None and self.chart.open_ground else what_hands_do(grip)
         self.line.show_words([*([f"On: {mark.says}."] if mark is not None else []), *told])
         self.line.lock.setChecked(lock_of(self.chart.locks, held) is not None)
-
-
-def _after(choice: Choice) -> Choice:
-    """Return the next of its kind, in turn."""
-    kinds = list(type(choice))
-    return kinds[(kinds.index(choice) + 1) % len(kinds)]

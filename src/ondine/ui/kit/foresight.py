@@ -32,12 +32,6 @@ class Over(Enum):
     NOTHING = "The picture alone."
     DRAWING = "The drawing alone."
 
-    @property
-    def following(self) -> Over:
-        """The next one."""
-        every = list(Over)
-        return every[(every.index(self) + 1) % len(every)]
-
 
 class Foresight(QObject):
     """Wants the picture of the plan in hand while somebody shows it. Emits `changed()` with each look at it."""

@@ -25,6 +25,7 @@ from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.choices import following
 from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_in_view import ShotInView
@@ -250,7 +251,7 @@ class MainWindow(QMainWindow):
 
     def change_splash(self) -> None:
         """Show the splash as a picture with outlines of other rigs over it, as a picture alone, or drawn."""
-        self.foresight.over = self.foresight.over.following
+        self.foresight.over = following(self.foresight.over)
         self.bench.splash.update()
         self.messages.notice(self.foresight.over.value)
 
