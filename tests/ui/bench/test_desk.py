@@ -17,6 +17,7 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.snapping import Snap
 from ondine.demo.scenario import RACE, RACE_IN_HAND, START
 from ondine.ui.bench.selection import Selection
+from ondine.ui.kit.theme import DAY
 from ondine.ui.shell.desk_actions import usual_convention
 from ondine.ui.shell.main_window import LEAST_PX
 from tests.ui.hands import PRESS, drag, place, typed
@@ -324,6 +325,32 @@ def test_keys_alone_look_closer_and_move_the_view_and_the_middle_button_draws_it
     wheel(chart, place(chart, START.first_flash_us, 2), 6)
     drag(chart, place(chart, START.first_flash_us, 2), place(chart, START.first_flash_us + 3_000, 2))
     assert bench.studio.composer.sequence.first_flash_us == pytest.approx(START.first_flash_us + 3_000, abs=200)
+
+
+def warm(picture, left: int, right: int) -> int:
+    """How many points of the upper edge are of the colour of light."""
+    light = DAY.colour("light").rgb()
+    return sum(picture.pixelColor(x, y).rgb() == light for x in range(left, right) for y in range(4, 17))
+
+
+def test_a_flash_out_of_view_is_pointed_to(bench, desk):
+    chart = desk.chart
+    left, right = round(chart.sight.time.left), round(chart.sight.time.right)
+    wheel(chart, QPointF(left + 2, 60), 6)
+    picture = chart.grab().toImage()
+    assert warm(picture, right, right + 12) > 20 and warm(picture, left - 12, left) == 0
+    chart.sight.show_whole()
+    assert warm(chart.grab().toImage(), right + 1, right + 12) == 0
+
+
+def test_the_waterline_strikes_out_no_number_of_the_table(race, desk):
+    desk.toggle_times()
+    QApplication.processEvents()
+    page, times = race.window.bench, desk.times
+    picture, y = page.grab().toImage(), round(page.water_line())
+    line = DAY.colour("water_ink").rgb()
+    assert picture.pixelColor(times.x() - 8, y).rgb() == line
+    assert all(picture.pixelColor(x, y).rgb() != line for x in range(times.x() + 2, times.geometry().right() - 2))
 
 
 # Counting

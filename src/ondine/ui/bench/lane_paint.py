@@ -138,6 +138,7 @@ class LanePainter:
         p = self.painter
         x = self.time.x(lit.at_us / US_PER_S)
         if not self.time.left <= x <= self.time.right + 1:
+            self._point_out(x)
             return
         chosen = flash(index) in self.held
         lane = self.lanes.output_y(lit.output)
@@ -156,6 +157,14 @@ class LanePainter:
                 p.fillRect(room, self.theme.colour("air", 0.85))
             p.setPen(self.theme.colour("light_text"))
             write(p, room, text, RIGHT if room.x() < x else LEFT)
+
+    def _point_out(self, x: float) -> None:
+        """Point to where a flash lies that is out of view."""
+        edge, way = (self.time.left, -1) if x < self.time.left else (self.time.right, 1)
+        tip = QPointF(edge + 10 * way, 10)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(self.theme.colour("light"))
+        self.painter.drawPolygon(QPolygonF([tip, QPointF(edge, 4), QPointF(edge, 16)]))
 
     def flash_labels(self) -> dict[int, tuple[QRectF, str]]:
         """What each flash in view is called and where: beside its line, lower where another one's name or line is."""

@@ -190,7 +190,11 @@ class BenchPage(QWidget):
             below.setTop(round(y))
             p.fillRect(below, self.theme.colour("water"))
             p.setPen(QPen(self.theme.colour("water_ink"), 2))
-            p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+            # Not through the numbers of the table: it would strike them out.
+            times = self.desk.times
+            gap = (times.x(), times.geometry().right()) if times.isVisible() else (self.width(), self.width())
+            p.drawLine(QPointF(0, y), QPointF(gap[0], y))
+            p.drawLine(QPointF(gap[1], y), QPointF(self.width(), y))
 
     # Wiring inside the page
 
