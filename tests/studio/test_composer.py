@@ -7,6 +7,7 @@ import pytest
 
 from ondine.core.forecast.events import EventKind
 from ondine.core.setup.fields import put
+from ondine.core.timing.arrange import removed
 from ondine.core.timing.items import FIRST_FLASH, SHUTTER, drop
 from ondine.core.timing.locks import Follows
 from ondine.core.timing.sequence import FlashPulse
@@ -95,8 +96,8 @@ def test_adding_and_taking_out_moves_nothing_that_is_locked(table):
     three = PAIR.with_drop_added()
     composer.compose(three)
     assert composer.sequence == three and composer.undoes == "add drop 3"
-    composer.compose(three.without_drop(0), gone=frozenset({drop(0)}))
+    composer.compose(removed(three, frozenset({drop(0)}))[0], gone=frozenset({drop(0)}))
     # Its drop is the first now: there is nothing before it to follow.
-    assert composer.sequence == three.without_drop(0) and composer.plan.locks == ()
+    assert composer.sequence == removed(three, frozenset({drop(0)}))[0] and composer.plan.locks == ()
     composer.compose(replace(composer.sequence, flashes=(*PAIR.flashes, FlashPulse(400_000, 1))))
     assert composer.undoes == "add flash 2"

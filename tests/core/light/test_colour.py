@@ -13,7 +13,7 @@ from ondine.core.light.colour import (
     mired_shift,
     palette,
     planckian_xy,
-    seen_as,
+    seen_under,
     sheet_size_m,
     shifted_k,
     white_xyz,
@@ -74,7 +74,7 @@ def test_a_flash_at_tungsten_balance_is_blue():
     assert azure > red + 40
     neutral = palette(TIDAL_MILL)
     assert {by for _, by in neutral.shifts} == {0} and "neutral" in neutral.words
-    assert difference(seen_as("#8c1c3a", 5500, 5500), seen_as("#8c1c3a", 3500, 3500)) < 2
+    assert difference(seen_under("#8c1c3a", white_xyz(5500), 5500), seen_under("#8c1c3a", white_xyz(3500), 3500)) < 2
 
 
 def test_each_unit_colours_what_it_falls_on_as_much_as_it_lights():
@@ -87,7 +87,7 @@ def test_each_unit_colours_what_it_falls_on_as_much_as_it_lights():
     # Where it does not light, it colours nothing; where it lights alone, all is as under its colour.
     assert palette(orange, (1, 0)) == palette(replace(orange, light=replace(orange.light, units=(behind,))))
     alone = palette(orange, (0, 1))
-    assert alone.drop == seen_as(orange.mix.tint, shifted_k(5500, 150), 5500)
+    assert alone.drop == seen_under(orange.mix.tint, white_xyz(shifted_k(5500, 150)), 5500)
     # Light adds up as XYZ does (CIE 015, colorimetry: additivity).
     shares = np.array([unit_on_subject(unit) for unit in orange.light.units])
     white = shares @ np.array([white_xyz(5500), white_xyz(shifted_k(5500, 150))]) / shares.sum()

@@ -4,6 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ondine.core.timing.arrange import removed
+from ondine.core.timing.items import drop, flash
 from ondine.core.timing.limits import timing_problems
 from ondine.core.timing.sequence import MAX_TIME_US, MIN_GAP_US, FlashPulse, Pulse, Sequence
 from tests.core.timing.sequences import sequences
@@ -46,7 +48,7 @@ def test_drops_come_and_go():
     two = one.with_drop_added()
     assert two.intervals_us == (90_000,)
     assert two.with_drop_added().intervals_us == (90_000, 90_000)
-    assert two.without_drop(0).drops == (Pulse(90_000, 20_000),)
+    assert removed(two, frozenset({drop(0)}))[0].drops == (Pulse(90_000, 20_000),)
 
 
 def test_a_drop_like_one_that_opened_with_it_on_another_valve_is_clear_of_it():
@@ -57,7 +59,7 @@ def test_a_drop_like_one_that_opened_with_it_on_another_valve_is_clear_of_it():
 def test_flashes_come_and_go_and_tell_their_span():
     two = Sequence.with_one_flash((Pulse(0, 20_000),), 300_000).with_flash_added(290_000, output=1)
     assert (two.first_flash_us, two.last_flash_us, two.end_us) == (290_000, 300_000, 300_000)
-    assert two.without_flash(0).flashes == (FlashPulse(290_000, 1),)
+    assert removed(two, frozenset({flash(0)}))[0].flashes == (FlashPulse(290_000, 1),)
     assert two.ordered().flashes == (FlashPulse(290_000, 1), FlashPulse(300_000))
 
 

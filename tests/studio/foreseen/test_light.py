@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from ondine.core.forecast.lit import lit
-from ondine.core.light.colour import linear_rgb, seen_as
+from ondine.core.light.colour import linear_rgb, seen_under, white_xyz
 from ondine.core.setup import Place
 from ondine.core.setup.fields import put
 from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
@@ -51,7 +51,7 @@ def test_each_unit_gives_its_own_light():
 
 def test_a_gel_tints_the_sheet_as_the_colour_stage_says():
     warm = put(put(TIDAL_MILL, "light.units.0.gel_mired", 120.0), "light.background_tint", "#808080")
-    pictured = linear_rgb(seen_as("#808080", 1e6 / (1e6 / 5500 + 120), 5500))
+    pictured = linear_rgb(seen_under("#808080", white_xyz(1e6 / (1e6 / 5500 + 120)), 5500))
     shown = np.array(look(warm).low)
     assert shown / shown.sum() == pytest.approx(pictured / pictured.sum(), abs=0.02)
 

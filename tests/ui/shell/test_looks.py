@@ -12,6 +12,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ondine.core.timing.arrange import removed
+from ondine.core.timing.items import drop
 from ondine.ui.bench.tag_board import ShapeButton
 from ondine.ui.kit.stand_in import StandIn
 from ondine.ui.kit.theme import DARKROOM, DAY
@@ -47,7 +49,7 @@ def test_nothing_is_clipped_too_small_or_on_top_of_another(bench, qtbot, size, d
     window = bench.window
     sequence = bench.studio.composer.sequence
     while len(sequence.drops) > drops:
-        sequence = sequence.without_drop(1)
+        sequence, _ = removed(sequence, frozenset({drop(1)}))
     while len(sequence.drops) < drops:
         sequence = sequence.with_drop_added()
     bench.studio.composer.use_sequence(sequence)

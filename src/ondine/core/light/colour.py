@@ -75,11 +75,6 @@ def adapted(xyz: Floats, from_white: Floats, to_white: Floats) -> Floats:
     return np.asarray(np.linalg.solve(_BRADFORD, gains * (_BRADFORD @ xyz)))
 
 
-def seen_as(tint: str, light_k: float, white_balance_k: float) -> str:
-    """Colour that a thing of a tint (#rrggbb in daylight) has in a picture. light_k, white_balance_k : [K]."""
-    return seen_under(tint, white_xyz(light_k), white_balance_k)
-
-
 def seen_under(tint: str, white: Floats, white_balance_k: float) -> str:
     """Colour that a thing of a tint (#rrggbb in daylight) has under light of a white, shape (3,), at a balance [K]."""
     xyz = _XYZ_OF_RGB @ linear(_rgb(tint))

@@ -157,17 +157,9 @@ class Sequence:
         interval = max(self.intervals_us[-1], least) if self.intervals_us else max(90_000, 3 * last.open_us)
         return replace(self, drops=(*self.drops, replace(last, start_us=last.start_us + interval)))
 
-    def without_drop(self, index: int) -> Sequence:
-        """Return a copy without one drop."""
-        return replace(self, drops=self.drops[:index] + self.drops[index + 1 :])
-
     def with_flash_added(self, at_us: int, output: int) -> Sequence:
         """Return a copy with one more flash."""
         return replace(self, flashes=(*self.flashes, FlashPulse(at_us, output)))
-
-    def without_flash(self, index: int) -> Sequence:
-        """Return a copy without one flash."""
-        return replace(self, flashes=self.flashes[:index] + self.flashes[index + 1 :])
 
     def with_pulse(self, index: int, pulse: Pulse) -> Sequence:
         """Return a copy with one pulse replaced, as it is given."""
