@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -86,10 +87,14 @@ class CraterCurve:
     depth_m: Floats
 
 
-def fall_curves(what: Forecast) -> list[FallCurve]:
+Of = Sequence[int] | None
+"""The drops that are asked for, by their numbers; None for all."""
+
+
+def fall_curves(what: Forecast, of: Of = None) -> list[FallCurve]:
     """Return one curve per drop that leaves the nozzle on its own."""
     falls = what.falls
-    drops = np.flatnonzero(np.isfinite(falls.touchdown_s[:, 0]))
+    drops = _where(falls.touchdown_s, of)
     # All drops at once: shapes (drops, points), and (drops, band points, rigs).
     stop = np.nan_to_num(what.meetings.height_m[drops, 0])
     top = falls.height_m[drops, 0]
@@ -110,12 +115,12 @@ def fall_curves(what: Forecast) -> list[FallCurve]:
     return curves
 
 
-def jet_curves(what: Forecast) -> list[JetCurve]:
+def jet_curves(what: Forecast, of: Of = None) -> list[JetCurve]:
     """Return the jets of the mean rig, each until a drop meets it or it has sunk."""
     made, curves = what.splashes, []
-    for k in range(len(what.sequence.drops)):
+    for k in _where(made.jet_s, of).tolist():
         start, speed, slows = made.jet_s[k, 0], made.jet_m_s[k, 0], made.jet_slows_m_s2[k, 0]
-        if not (np.isfinite(start) and start < made.ends_s[k, 0]):
+        if not start < made.ends_s[k, 0]:
             continue
         end = min(float(made.ends_s[k, 0]), float(start + 2 * splash.jet_rise_s(speed, slows)))
         time, band = start + _EVEN * (end - start), start + _JET_BAND * (end - start)
@@ -130,30 +135,26 @@ def jet_curves(what: Forecast) -> list[JetCurve]:
     return curves
 
 
-def column_curves(what: Forecast) -> list[ColumnCurve]:
+def column_curves(what: Forecast, of: Of = None) -> list[ColumnCurve]:
     """Return the columns that stand on the mean rig when their sheets are gone."""
-    meets, curves = what.meetings, []
-    for k in range(len(what.sequence.drops)):
+    meets, taken_s, curves = what.meetings, what.drawn.taken_s, []
+    for k in _where(meets.time_s, of).tolist():
         met, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
-        if not np.isfinite(met):
-            continue
         top = float(meeting.sheet_height_m(life, meets.height_m[k, 0], meets.sheet_m_s[k, 0]))
         sinks, stands = what.rigs.column_sinks_m_s[0], what.rigs.column_stands_s[0]
-        start, end = met + life, min(met + life + stands, what.taken_s[k, 0])
+        start, end = met + life, min(met + life + stands, taken_s[k, 0])
         if top > LEAST_COLUMN_M and end > start:
             end = min(end, start + (top - LEAST_COLUMN_M) / sinks) if sinks > 0 else end
             curves.append(ColumnCurve(k, np.array([start, end]), np.array([top, top - sinks * (end - start)])))
     return curves
 
 
-def sheet_curves(what: Forecast) -> list[SheetCurve]:
+def sheet_curves(what: Forecast, of: Of = None) -> list[SheetCurve]:
     """Return the sheets that open on the mean rig."""
     curves = []
     meets = what.meetings
-    for k in range(len(what.sequence.drops)):
+    for k in _where(meets.time_s, of).tolist():
         start, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
-        if not np.isfinite(start):
-            continue
         age = _EVEN * life
         radius = meeting.sheet_radius_m(age, life, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
         height = meeting.sheet_height_m(age, meets.height_m[k, 0], meets.sheet_m_s[k, 0])
@@ -162,11 +163,17 @@ def sheet_curves(what: Forecast) -> list[SheetCurve]:
     return curves
 
 
-def crater_curves(what: Forecast) -> list[CraterCurve]:
+def crater_curves(what: Forecast, of: Of = None) -> list[CraterCurve]:
     """Return the floors of the mean rig's craters, each from touchdown to its jet, or until it is struck again."""
     made = what.splashes
-    drops = np.flatnonzero(np.isfinite(made.touchdown_s[:, 0]))
+    drops = _where(made.touchdown_s, of)
     start, delay, crater = (part[drops, 0, None] for part in (made.touchdown_s, made.jet_delay_s, made.crater_m))
-    since = _OPENING * np.minimum(delay, what.replaced_s[drops, 0, None] - start)
+    since = _OPENING * np.minimum(delay, what.drawn.replaced_s[drops, 0, None] - start)
     times, depths = start + since, splash.crater_depth_m(since, crater, delay)
     return [CraterCurve(drop, times[row], depths[row]) for row, drop in enumerate(drops.tolist())]
+
+
+def _where(times_s: Floats, of: Of) -> NDArray[np.intp]:
+    """Return those of the drops to which it happens on the mean rig, in order."""
+    drops = np.arange(len(times_s)) if of is None else np.array(of, dtype=np.intp)
+    return np.asarray(drops[np.isfinite(times_s[drops, 0])])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -100,9 +101,11 @@ def events(what: Forecast) -> list[Event]:
     return _over_rigs([*_drop_rows(what), *_splash_rows(what), *_meeting_rows(what)], what.unforeseen_s)
 
 
-def meeting_events(what: Forecast) -> list[Event]:
-    """Return those of `events` that begin with a meeting: all that is drawn and told while a hand drags."""
-    return _over_rigs(_meeting_rows(what), what.unforeseen_s) if len(what.sequence.drops) > 1 else []
+def meeting_events(what: Forecast, of: Sequence[int] | None = None) -> list[Event]:
+    """Return those of `events` that begin with a meeting of one of these drops, by their numbers, None for all: what is
+    drawn and told while a hand drags.
+    """
+    return _over_rigs(_meeting_rows(what, of), what.unforeseen_s)
 
 
 def _over_rigs(rows: list[_Row], until_s: Floats) -> list[Event]:
@@ -179,24 +182,24 @@ def _rows_of_splash(what: Forecast, k: int) -> list[_Row]:
     ]
 
 
-def _meeting_rows(what: Forecast) -> list[_Row]:
+def _meeting_rows(what: Forecast, of: Sequence[int] | None = None) -> list[_Row]:
     meets, size = what.meetings, what.falls.diameter_m
-    peak = meets.sheet_life_s * SHEET_PEAK_SHARE
-    full, gone = meets.time_s + peak, meets.time_s + meets.sheet_life_s
-    full_height = sheet_height_m(peak, meets.height_m, meets.sheet_m_s)
-    still, wide = np.zeros_like(size[0]), 2 * meets.widest_m
     found = []
-    # Most drops of a long train meet nothing, and none meets everything: a hand drags, and each row costs.
-    met = [set(row) for row in meets.on.tolist()]
-    for k in (k for k, on_rigs in enumerate(met) if on_rigs != {On.NOTHING}):
+    for k in range(len(what.sequence.drops)) if of is None else of:
+        # Most drops of a long train meet nothing, and none meets everything: a hand drags, and each row costs.
+        met = set(meets.on[k].tolist())
+        if met == {On.NOTHING}:
+            continue
         for on, kind in _MET.items():
-            if on not in met[k]:
-                continue
-            when = np.where(meets.on[k] == on, meets.time_s[k], np.nan)
-            found.append(_Row(kind, k + 1, when, meets.height_m[k], meets.closing_m_s[k], size[k]))
+            if on in met:
+                when = np.where(meets.on[k] == on, meets.time_s[k], np.nan)
+                found.append(_Row(kind, k + 1, when, meets.height_m[k], meets.closing_m_s[k], size[k]))
+        start, life = meets.time_s[k], meets.sheet_life_s[k]
+        peak = life * SHEET_PEAK_SHARE
+        height, still = sheet_height_m(peak, meets.height_m[k], meets.sheet_m_s[k]), np.zeros_like(peak)
         found += [
-            _Row(EventKind.SHEET_FULL, k + 1, full[k], full_height[k], still, wide[k]),
-            _Row(EventKind.SHEET_GONE, k + 1, gone[k]),
+            _Row(EventKind.SHEET_FULL, k + 1, start + peak, height, still, 2 * meets.widest_m[k]),
+            _Row(EventKind.SHEET_GONE, k + 1, start + life),
         ]
     return found
 

@@ -16,6 +16,7 @@ from ondine.core.timing.sequence import Sequence
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
+Ints = NDArray[np.intp]
 
 LONGEST_FALL_SPEED_SHARE = 0.98
 """A drop cannot start faster than this share of its terminal speed: the drag law has no such branch."""
@@ -62,11 +63,13 @@ def spots(setup: Setup, sequence: Sequence) -> tuple[tuple[int, ...], ...]:
     return tuple(tuple(group) for group in found)
 
 
-def falls_of(setup: Setup, sequence: Sequence, rigs: Rigs, liquids: tuple[Liquid, ...]) -> Falls:
-    """Let the drops of a sequence fall. liquids : what falls from each valve."""
-    count = len(sequence.drops)
+def falls_of(setup: Setup, sequence: Sequence, rigs: Rigs, liquids: tuple[Liquid, ...], luck: Ints) -> Falls:
+    """Let the drops of a sequence fall.
+
+    liquids : what falls from each valve; luck : which of the rigs' lucks each drop has, shape (k,).
+    """
     of_drop = [min(max(pulse.valve, 0), len(setup.valves) - 1) for pulse in sequence.drops]
-    valves, luck = [setup.valves[v] for v in of_drop], np.arange(count) % len(rigs.release_luck)
+    valves = [setup.valves[v] for v in of_drop]
     open_s = np.array([[p.open_us / US_PER_S] for p in sequence.drops])
     start_s = np.array([[p.start_us / US_PER_S] for p in sequence.drops])
     flow = np.array([[v.flow_m3_s] for v in valves]) * rigs.flow_of(of_drop)

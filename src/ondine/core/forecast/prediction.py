@@ -2,89 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from ondine.core.belief.priors import Belief
 from ondine.core.constants import US_PER_S
-from ondine.core.forecast.curves import (
-    ColumnCurve,
-    CraterCurve,
-    FallCurve,
-    JetCurve,
-    SheetCurve,
-    column_curves,
-    crater_curves,
-    fall_curves,
-    jet_curves,
-    sheet_curves,
-)
-from ondine.core.forecast.events import AFTER_MEETING, Event, EventKind, events, meeting_events
+from ondine.core.forecast.course import Course
+from ondine.core.forecast.events import AFTER_MEETING, Event, EventKind
 from ondine.core.forecast.framing import framing_note
 from ondine.core.forecast.instant import Instant, at_instant
 from ondine.core.forecast.lit import Lit, lit
 from ondine.core.forecast.outline import Ghosts, Outline, ghosts, outline
 from ondine.core.forecast.shapes import BY_KEY, Eye, shape_probabilities
-from ondine.core.forecast.whole import Forecast, forecast, same_drops
+from ondine.core.forecast.whole import DRAWN_RIGS, Forecast, forecast, same_drops
 from ondine.core.light.blur import blur_px
 from ondine.core.setup import Setup
 from ondine.core.timing.latency import Latency, latency
 from ondine.core.timing.limits import flash_label
 from ondine.core.timing.sequence import FlashPulse, Sequence
 
-GHOSTS = slice(1, 6)
+GHOSTS = slice(1, DRAWN_RIGS)
 """Sampled rigs whose outlines are drawn faintly behind the mean one."""
 
 AFTER_S = 0.03
-
-
-@dataclass
-class Course:
-    """What the drops do, whenever the flash falls: curves and events, each computed when it is first drawn."""
-
-    forecast: Forecast
-
-    def on(self, setup: Setup) -> Course:
-        """Return the course on a table whose drops fall alike: what was computed holds there too."""
-        other = Course(replace(self.forecast, setup=setup))
-        known = {name: value for name, value in vars(self).items() if name != "forecast"}
-        vars(other).update(known)
-        return other
-
-    @cached_property
-    def falls(self) -> list[FallCurve]:
-        """The falling drops."""
-        return fall_curves(self.forecast)
-
-    @cached_property
-    def jets(self) -> list[JetCurve]:
-        """The tips of the jets."""
-        return jet_curves(self.forecast)
-
-    @cached_property
-    def columns(self) -> list[ColumnCurve]:
-        """The columns that outlive their sheets."""
-        return column_curves(self.forecast)
-
-    @cached_property
-    def sheets(self) -> list[SheetCurve]:
-        """The open sheets."""
-        return sheet_curves(self.forecast)
-
-    @cached_property
-    def craters(self) -> list[CraterCurve]:
-        """The floors of the craters."""
-        return crater_curves(self.forecast)
-
-    @cached_property
-    def meetings(self) -> list[Event]:
-        """Those of `events` that begin with a meeting."""
-        return meeting_events(self.forecast)
-
-    @cached_property
-    def events(self) -> list[Event]:
-        """All that happens, in order."""
-        return events(self.forecast)
 
 
 @dataclass
@@ -98,8 +38,13 @@ class AtFlash:
 
     @cached_property
     def now(self) -> Instant:
-        """The water at the flash."""
+        """The water at the flash, on all rigs."""
         return at_instant(self.forecast, self.flash.at_us)
+
+    @cached_property
+    def drawn(self) -> Instant:
+        """The water at the flash, on the rigs that are drawn."""
+        return at_instant(self.forecast.drawn, self.flash.at_us)
 
     @cached_property
     def shapes(self) -> dict[str, float]:
@@ -109,12 +54,12 @@ class AtFlash:
     @cached_property
     def outline(self) -> Outline:
         """The splash of the mean rig at the flash."""
-        return outline(self.forecast, self.now)
+        return outline(self.forecast.drawn, self.drawn)
 
     @cached_property
     def ghosts(self) -> Ghosts:
         """The same splash on some other rigs that could be this one."""
-        return ghosts(self.forecast, self.now, GHOSTS)
+        return ghosts(self.forecast.drawn, self.drawn, GHOSTS)
 
     @cached_property
     def framing(self) -> str:
@@ -152,7 +97,7 @@ class Prediction:
         room_stops : how far the room's light lies under the flash, as measured [stops]; None if nobody has.
         """
         kept = None if last is None else last._course_for(setup, belief, sequence)
-        course = kept or Course(forecast(setup, belief, sequence))
+        course = kept or _course(setup, belief, sequence, last)
         same = () if last is None or kept is not last.course else last.flashes
         known = {(at.flash, at.lit, at.room_stops): at for at in same}
         both = zip(sequence.flashes, lit(setup, sequence), strict=True)
@@ -231,6 +176,12 @@ class Prediction:
         start = min([*touchdowns, *flashes]) - 0.02 if close_up and touchdowns else 0.0
         end = max([*times, *flashes, last_pulse]) + AFTER_S
         return (start // 0.01) * 0.01, (end // 0.02 + 1) * 0.02
+
+
+def _course(setup: Setup, belief: Belief, sequence: Sequence, last: Prediction | None) -> Course:
+    if last is None:
+        return Course(forecast(setup, belief, sequence))
+    return last.course.going_on(forecast(setup, belief, sequence, last=last.forecast))
 
 
 def _same_electronics(one: Sequence, other: Sequence) -> bool:

@@ -9,15 +9,12 @@ from dataclasses import dataclass
 from enum import IntEnum
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ondine.core.belief.rigs import Rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
-from ondine.core.forecast.falls import Bools, Falls, Floats
+from ondine.core.forecast.falls import Bools, Falls, Floats, Ints
 from ondine.core.physics import meeting, splash
 from ondine.core.physics.liquid import Liquid
-
-Ints = NDArray[np.intp]
 
 CRATER_JET_SHARE = 0.8
 """A jet out of a crater that was struck again is slower by this factor, in the middle of a wide spread. An estimate."""
@@ -82,18 +79,23 @@ class Meetings:
 
 
 def train(
-    falls: Falls, groups: tuple[tuple[int, ...], ...], rigs: Rigs, pool: Liquid, sheets: tuple[Floats, Floats]
+    falls: Falls,
+    groups: tuple[tuple[int, ...], ...],
+    rigs: Rigs,
+    pool: Liquid,
+    sheets: tuple[Floats, Floats],
+    luck: Ints,
 ) -> tuple[Splashes, Meetings]:
     """Return what the drops do, group by group of those that land on one spot.
 
     sheets : of each drop, as it falls from its valve, the life of its sheet [s] and the sheet's greatest radius for
-    each m/s of closing speed [s], both of shape (k, n).
+    each m/s of closing speed [s], both of shape (k, n); luck : as in `falls_of`.
     """
     shape = falls.diameter_m.shape
     splashes = _alone(falls, rigs, pool)
     values = np.full((7, *shape), np.nan)
     on, owner = np.zeros(shape, dtype=np.intp), np.full(shape, -1, dtype=np.intp)
-    _Spots(falls, rigs, splashes, values, on, owner, sheets).run(groups)
+    _Spots(falls, rigs, splashes, values, on, owner, sheets, luck).run(groups)
     time, height, closing, drift, life, widest, struck = values
     return splashes, Meetings(time, height, closing, drift, life, widest, struck, on, owner)
 
@@ -136,6 +138,7 @@ class _Spots:
     on: Ints
     owner: Ints
     sheets: tuple[Floats, Floats]
+    luck: Ints
 
     def run(self, groups: tuple[tuple[int, ...], ...]) -> None:
         """Let the drops of each spot land one after the other."""
@@ -259,7 +262,7 @@ class _Spots:
             made.ends_s[old, on_rig] = np.minimum(made.ends_s[old, on_rig], lands[struck])
             made.in_crater[at, on_rig] = True
             made.crown_end_s[at, on_rig] = np.nan
-            wild = np.exp(self.rigs.wild_luck[at % len(self.rigs.wild_luck), on_rig])
+            wild = np.exp(self.rigs.wild_luck[self.luck[at], on_rig])
             later = made.jet_delay_s[at, on_rig] * (wild**-0.5 - 1)
             for part in (made.jet_s, made.bead_s, made.jet_delay_s):
                 part[at, on_rig] += later

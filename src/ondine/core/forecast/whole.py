@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ondine.core.belief.priors import Belief
-from ondine.core.belief.rigs import Rigs, sample_rigs
+from ondine.core.belief.rigs import LUCKY_DROPS, Rigs, sample_rigs
 from ondine.core.forecast.falls import Falls, Floats, falls_of, spots
 from ondine.core.forecast.train import Meetings, Splashes, train
 from ondine.core.physics import meeting
 from ondine.core.physics.liquid import Liquid
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Sequence
+
+DRAWN_RIGS = 6
+"""So many rigs are drawn: the mean one, and others behind it."""
+
+Part = TypeVar("Part", Falls, Splashes, Meetings, Rigs)
 
 
 @dataclass(frozen=True)
@@ -30,7 +37,10 @@ class Spot:
 
 @dataclass(frozen=True, eq=False)
 class Forecast:
-    """The future of one sequence on n rigs drawn from the belief; rig 0 is its mean. `pool` is the bowl's liquid."""
+    """The future of one sequence on n rigs drawn from the belief; rig 0 is its mean. `pool` is the bowl's liquid.
+
+    `as_before` : numbers of the drops that do as in the forecast that this one went on from.
+    """
 
     setup: Setup
     belief: Belief
@@ -41,17 +51,28 @@ class Forecast:
     falls: Falls
     splashes: Splashes
     meetings: Meetings
+    as_before: frozenset[int] = frozenset()
+
+    @cached_property
+    def drawn(self) -> Forecast:
+        """The same future on the few rigs that are drawn: a hand drags, and all of them are only for chances."""
+        return replace(
+            self,
+            rigs=_on_few(self.rigs),
+            falls=_on_few(self.falls),
+            splashes=_on_few(self.splashes),
+            meetings=_on_few(self.meetings),
+        )
 
     @cached_property
     def replaced_s(self) -> Floats:
         """When a later drop makes a splash of its own where this one made one, shape (k, n) [s]; infinite if none."""
-        began, when = self.splashes.touchdown_s, np.full(self.splashes.touchdown_s.shape, np.inf)
+        began = self.splashes.touchdown_s
+        when = np.full(began.shape, np.inf)
         for spot in self.spots:
-            own = list(spot.drops)
-            for drop in own:
-                with np.errstate(invalid="ignore"):
-                    later = np.where(began[own] > began[drop], began[own], np.inf)
-                when[drop] = later.min(axis=0)
+            own = began[list(spot.drops)]
+            with np.errstate(invalid="ignore"):
+                when[list(spot.drops)] = np.where(own > own[:, None], own, np.inf).min(axis=1)
         return when
 
     @cached_property
@@ -62,9 +83,8 @@ class Forecast:
         for spot in self.spots:
             own = list(spot.drops)
             both = np.concatenate([met[own], began[own]])
-            for drop in own:
-                with np.errstate(invalid="ignore"):
-                    when[drop] = np.where(both > met[drop], both, np.inf).min(axis=0)
+            with np.errstate(invalid="ignore"):
+                when[own] = np.where(both > met[own][:, None], both, np.inf).min(axis=1)
         return when
 
     @cached_property
@@ -100,20 +120,71 @@ def same_drops(one: Setup, other: Setup) -> bool:
     return one.valves == other.valves and one.mix == other.mix and jitters[0] == jitters[1]
 
 
-def forecast(setup: Setup, belief: Belief, sequence: Sequence, rigs: Rigs | None = None) -> Forecast:
-    """Predict a sequence on a set-up, for `rigs` or for rigs drawn from the belief."""
+def forecast(
+    setup: Setup, belief: Belief, sequence: Sequence, rigs: Rigs | None = None, last: Forecast | None = None
+) -> Forecast:
+    """Predict a sequence on a set-up, for `rigs` or for rigs drawn from the belief.
+
+    last : a forecast to go on from: what drops of other landing spots do is taken from it where nothing has changed.
+    """
     if rigs is None:
         rigs = sample_rigs(belief)
-    liquids = tuple(setup.mix_of(valve).liquid() for valve in range(len(setup.valves)))
     pool = setup.mix.liquid()
-    falls = falls_of(setup, sequence, rigs, liquids)
     groups = spots(setup, sequence)
-    splashes, meetings = train(falls, groups, rigs, pool, _sheets(sequence, falls, rigs, liquids))
+    kept = _as_before(setup, sequence, groups, rigs, last)
+    falls, splashes, meetings = _foreseen(setup, sequence, rigs, pool, sorted({*range(len(sequence.drops))} - kept))
+    if last is not None and kept:
+        falls = _rows(falls, last.falls, sorted(kept))
+        splashes = _rows(splashes, last.splashes, sorted(kept))
+        meetings = _rows(meetings, last.meetings, sorted(kept))
     places = []
     for group in groups:
         valve = setup.valve(sequence.drops[group[0]].valve)
         places.append(Spot(group, valve.aside_m, valve.x_m))
-    return Forecast(setup, belief, sequence, pool, rigs, tuple(places), falls, splashes, meetings)
+    return Forecast(setup, belief, sequence, pool, rigs, tuple(places), falls, splashes, meetings, kept)
+
+
+def _as_before(
+    setup: Setup, sequence: Sequence, groups: tuple[tuple[int, ...], ...], rigs: Rigs, last: Forecast | None
+) -> frozenset[int]:
+    """Return the drops that do as in another forecast: no drop of their spot has changed."""
+    if last is None or last.rigs is not rigs or not (last.setup is setup or same_drops(last.setup, setup)):
+        return frozenset()
+    known = {spot.drops: [last.sequence.drops[drop] for drop in spot.drops] for spot in last.spots}
+    same = [group for group in groups if known.get(group) == [sequence.drops[drop] for drop in group]]
+    # Where nothing at all is new, there is no row to put them among.
+    return frozenset(drop for group in same for drop in group) if len(same) < len(groups) else frozenset()
+
+
+def _foreseen(
+    setup: Setup, sequence: Sequence, rigs: Rigs, pool: Liquid, drops: list[int]
+) -> tuple[Falls, Splashes, Meetings]:
+    """Let some drops of a sequence fall, all of each spot that they belong to; one row for each of them."""
+    own = Sequence(tuple(sequence.drops[drop] for drop in drops), ())
+    number = np.array(drops, dtype=np.intp)
+    luck = number % LUCKY_DROPS
+    liquids = tuple(setup.mix_of(valve).liquid() for valve in range(len(setup.valves)))
+    falls = falls_of(setup, own, rigs, liquids, luck)
+    splashes, meetings = train(falls, spots(setup, own), rigs, pool, _sheets(own, falls, rigs, liquids), luck)
+    whose = meetings.splash
+    return falls, splashes, replace(meetings, splash=np.where(whose >= 0, number[whose], -1))
+
+
+def _rows(anew: Part, last: Part, kept: list[int]) -> Part:
+    """Put the rows of `last` that are kept among those that were made anew."""
+    count = len(kept) + len(next(iter(vars(anew).values())))
+    rest = np.delete(np.arange(count), kept)
+
+    def both(one: NDArray[Any], other: NDArray[Any]) -> NDArray[Any]:
+        rows = np.empty((count, one.shape[1]), dtype=one.dtype)
+        rows[rest], rows[kept] = one, other[kept]
+        return rows
+
+    return type(anew)(**{name: both(values, getattr(last, name)) for name, values in vars(anew).items()})
+
+
+def _on_few(part: Part) -> Part:
+    return type(part)(**{name: values[..., :DRAWN_RIGS] for name, values in vars(part).items()})
 
 
 def _sheets(sequence: Sequence, falls: Falls, rigs: Rigs, liquids: tuple[Liquid, ...]) -> tuple[Floats, Floats]:

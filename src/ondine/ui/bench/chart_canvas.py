@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.forecast.prediction import Course
+from ondine.core.forecast.course import Course
 from ondine.core.timing.items import Item, Kind
 from ondine.core.timing.sequence import FlashPulse
 from ondine.ui.bench.chart_paint import ChartPainter

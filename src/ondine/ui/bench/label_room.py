@@ -21,6 +21,9 @@ CELL_PX = 3.0
 Line = tuple[np.ndarray, np.ndarray]
 """Points that are joined, as their x and y in pixels."""
 
+Pieces = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
+"""Straight pieces of lines: x and y of where each begins, and how far it goes in x and in y, in pixels."""
+
 
 @dataclass(frozen=True)
 class Labels:
@@ -68,6 +71,14 @@ class Labels:
         return at_left.ravel(), at_top.ravel()
 
     @cached_property
+    def _pieces(self) -> Pieces:
+        """The straight pieces of all lines."""
+        points = [np.array(line) for line in self.lines]
+        starts = np.concatenate([line[:, :-1] for line in points], axis=1) if points else np.zeros((2, 0))
+        ways = np.concatenate([np.diff(line) for line in points], axis=1) if points else np.zeros((2, 0))
+        return starts[0], starts[1], ways[0], ways[1]
+
+    @cached_property
     def _sums(self) -> np.ndarray:
         """How many squares above and to the left of each corner hold a line, shape (rows + 1, columns + 1).
 
@@ -76,8 +87,8 @@ class Labels:
         inside = self.inside
         rows, columns = (max(math.ceil(side / CELL_PX), 1) for side in (inside.height(), inside.width()))
         cells = np.zeros((rows, columns), dtype=np.int32)
-        if self.lines:
-            x, y = _dense(self.lines)
+        if len(self._pieces[0]):
+            x, y = _dense(self._pieces)
             column = ((x - inside.left()) * (1 / CELL_PX)).astype(int)
             row = ((y - inside.top()) * (1 / CELL_PX)).astype(int)
             there = (x >= inside.left()) & (column < columns) & (y >= inside.top()) & (row < rows)
@@ -87,21 +98,25 @@ class Labels:
         return sums
 
     def _is_free_room(self, room: QRectF) -> bool:
-        """Whether one room is free, as `_is_free` tells of many: a hand drags, and arrays of one are slow."""
-        inside, sums = self.inside, self._sums
-        around = room.adjusted(-AROUND_PX, 0, AROUND_PX, 0)
+        """Whether one room is free: for one alone the lines themselves are looked at, not the sums."""
+        inside, around = self.inside, room.adjusted(-AROUND_PX, 0, AROUND_PX, 0)
         if room.left() < inside.left() or around.right() > inside.right():
             return False
         if room.top() < inside.top() or room.bottom() > inside.bottom():
             return False
-        if any(around.intersects(other) for other in self.taken):
-            return False
-        rows, columns = sums.shape[0] - 1, sums.shape[1] - 1
-        first = min(int(max(around.left() - inside.left(), 0.0) / CELL_PX), columns)
-        last = min(math.ceil((around.right() - inside.left()) / CELL_PX), columns)
-        upper = min(int((room.top() - inside.top()) / CELL_PX), rows)
-        lower = min(math.ceil((room.bottom() - inside.top()) / CELL_PX), rows)
-        return int(sums[lower, last] - sums[upper, last] - sums[lower, first] + sums[upper, first]) == 0
+        return not any(around.intersects(other) for other in self.taken) and not self._is_crossed(around)
+
+    def _is_crossed(self, room: QRectF) -> bool:
+        """Whether a line runs through a room."""
+        x, y, dx, dy = self._pieces
+        left, right, top, foot = room.left(), room.right(), room.top(), room.bottom()
+        beside = (np.maximum(x, x + dx) < left) | (np.minimum(x, x + dx) > right)
+        beside |= (np.maximum(y, y + dy) < top) | (np.minimum(y, y + dy) > foot)
+        near = np.flatnonzero(~beside)
+        # A piece that is not beside the room runs through it unless all corners lie to one side of it.
+        x, y, dx, dy = (part[near, None] for part in (x, y, dx, dy))
+        sides = dx * (np.array([top, top, foot, foot]) - y) - dy * (np.array([left, right, left, right]) - x)
+        return bool(np.any((sides.min(axis=1) <= 0) & (sides.max(axis=1) >= 0))) if len(near) else False
 
     def _is_free(self, left: np.ndarray, top: np.ndarray, wide: float, high: float) -> np.ndarray:
         inside, sums = self.inside, self._sums
@@ -123,11 +138,10 @@ class Labels:
         return free
 
 
-def _dense(lines: list[Line]) -> Line:
+def _dense(pieces: Pieces) -> Line:
     """Return all lines as points that stand no farther apart than the squares are wide."""
-    x0, y0 = (np.concatenate([line[axis][:-1] for line in lines]) for axis in (0, 1))
-    dx, dy = (np.concatenate([np.diff(line[axis]) for line in lines]) for axis in (0, 1))
-    pieces = np.ceil(np.hypot(dx, dy) / (0.7 * CELL_PX)).astype(int) + 1
-    ends = np.cumsum(pieces)
-    share = (np.arange(ends[-1]) - np.repeat(ends - pieces, pieces)) / np.repeat(np.maximum(pieces - 1, 1), pieces)
-    return np.repeat(x0, pieces) + share * np.repeat(dx, pieces), np.repeat(y0, pieces) + share * np.repeat(dy, pieces)
+    x0, y0, dx, dy = pieces
+    count = np.ceil(np.hypot(dx, dy) / (0.7 * CELL_PX)).astype(int) + 1
+    ends = np.cumsum(count)
+    share = (np.arange(ends[-1]) - np.repeat(ends - count, count)) / np.repeat(np.maximum(count - 1, 1), count)
+    return np.repeat(x0, count) + share * np.repeat(dx, count), np.repeat(y0, count) + share * np.repeat(dy, count)
