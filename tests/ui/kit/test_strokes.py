@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
-from ondine.ui.kit.strokes import _dashed, draw_curve, draw_shape, polygon
+from ondine.ui.kit.strokes import draw_curve, draw_shape, polygon
 
 XS = np.linspace(10, 190, 24)
 YS = 50 + 30 * np.sin(XS / 30)
@@ -38,10 +38,10 @@ def test_a_curve_is_the_polyline_that_qt_would_draw(qapp):
 
 
 def test_dashes_cover_their_share_and_leave_gaps(qapp):
-    xs, _, starts = _dashed(np.array([0.0, 40.0, 100.0]), np.zeros(3), [7.0, 3.0])
-    pieces = [(xs[i], xs[i + 1]) for i in starts if xs[i + 1] > xs[i]]
-    assert sum(b - a for a, b in pieces) == pytest.approx(70)
-    assert pieces[0] == (0, 7) and not any(a < 8.5 < b for a, b in pieces)
+    line = painted(lambda p: draw_curve(p, QColor("black"), 2.0, np.array([10.0, 60, 190]), np.full(3, 50.0), (7, 3)))
+    # On for 14 pixels and off for 6, from the start and over the joint at 60.
+    inked = [bool(line[49:51, x].min() < 128) for x in (11, 22, 26, 28, 31, 43, 47, 58, 62, 67, 71)]
+    assert inked == [True, True, False, False, True, True, False, True, True, False, True]
     dotted = painted(lambda p: draw_curve(p, QColor("black"), 2.0, XS, YS, (7, 3)))
     whole = painted(lambda p: draw_curve(p, QColor("black"), 2.0, XS, YS))
     assert 0.6 < (255 - dotted).sum() / (255 - whole).sum() < 0.8

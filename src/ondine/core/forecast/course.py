@@ -12,6 +12,7 @@ import numpy as np
 from ondine.core.forecast.curves import (
     ColumnCurve,
     CraterCurve,
+    Curve,
     FallCurve,
     JetCurve,
     SheetCurve,
@@ -25,9 +26,8 @@ from ondine.core.forecast.events import Event, events, meeting_events
 from ondine.core.forecast.whole import Forecast
 from ondine.core.setup import Setup
 
-Curve = FallCurve | JetCurve | ColumnCurve | SheetCurve | CraterCurve
 CURVES = "falls", "jets", "columns", "sheets", "craters"
-Made = TypeVar("Made")
+Made = TypeVar("Made", bound=Curve)
 
 
 @dataclass
@@ -53,46 +53,55 @@ class Course:
             known["meetings"] = self.meetings
         return Course(forecast, known)
 
-    def _each(
-        self, name: str, make: Callable[[Forecast, Sequence[int]], list[Made]], number: Callable[[Made], int]
-    ) -> list[Made]:
-        """Return something of each drop: what is known of those that do as before, the others' made anew."""
-        drops = range(len(self.forecast.sequence.drops))
+    def _each(self, name: str, make: Callable[[Forecast, Sequence[int]], list[Made]]) -> list[Made]:
+        """Return something of each drop: what is known of those that do as before, the others' made anew.
+
+        What comes out as it was known stays the same object: who draws it need not look twice.
+        """
+        known = {one.drop: one for one in self.known.get(name, [])}
         as_before = self.forecast.as_before if name in self.known else frozenset()
-        made = make(self.forecast, [drop for drop in drops if drop not in as_before])
-        kept = [one for one in self.known.get(name, []) if number(one) in as_before]
-        return sorted([*kept, *made], key=number)
+        others = [drop for drop in range(len(self.forecast.sequence.drops)) if drop not in as_before]
+        found = [one for drop, one in known.items() if drop in as_before]
+        for one in make(self.forecast, others):
+            last = known.get(one.drop)
+            found.append(last if last is not None and _same(last, one) else one)
+        return sorted(found, key=lambda one: one.drop)
 
     @cached_property
     def falls(self) -> list[FallCurve]:
         """The falling drops."""
-        return self._each("falls", fall_curves, _drop)
+        return self._each("falls", fall_curves)
 
     @cached_property
     def jets(self) -> list[JetCurve]:
         """The tips of the jets."""
-        return self._each("jets", jet_curves, _drop)
+        return self._each("jets", jet_curves)
 
     @cached_property
     def columns(self) -> list[ColumnCurve]:
         """The columns that outlive their sheets."""
-        return self._each("columns", column_curves, _drop)
+        return self._each("columns", column_curves)
 
     @cached_property
     def sheets(self) -> list[SheetCurve]:
         """The open sheets."""
-        return self._each("sheets", sheet_curves, _drop)
+        return self._each("sheets", sheet_curves)
 
     @cached_property
     def craters(self) -> list[CraterCurve]:
         """The floors of the craters."""
-        return self._each("craters", crater_curves, _drop)
+        return self._each("craters", crater_curves)
 
     @cached_property
     def meetings(self) -> list[Event]:
         """Those of `events` that begin with a meeting."""
-        found = self._each("meetings", meeting_events, lambda event: event.drop - 1)
-        return sorted(found, key=lambda event: event.time_s.mean)
+        what = self.forecast
+        if "meetings" not in self.known:
+            return meeting_events(what)
+        as_before = {drop + 1 for drop in what.as_before}
+        kept = [event for event in self.known["meetings"] if event.drop in as_before]
+        others = [drop for drop in range(len(what.sequence.drops)) if drop not in what.as_before]
+        return sorted([*kept, *meeting_events(what, others)], key=lambda event: event.time_s.mean)
 
     @cached_property
     def events(self) -> list[Event]:
@@ -100,5 +109,7 @@ class Course:
         return events(self.forecast)
 
 
-def _drop(curve: Curve) -> int:
-    return curve.drop
+def _same(one: Curve, other: Curve) -> bool:
+    """Whether two curves of one kind are equal to the last bit."""
+    pairs = zip(vars(one).values(), vars(other).values(), strict=True)
+    return all(a.tobytes() == b.tobytes() if isinstance(a, np.ndarray) else a == b for a, b in pairs)

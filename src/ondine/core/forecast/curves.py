@@ -87,6 +87,8 @@ class CraterCurve:
     depth_m: Floats
 
 
+Curve = FallCurve | JetCurve | SheetCurve | ColumnCurve | CraterCurve
+
 Of = Sequence[int] | None
 """The drops that are asked for, by their numbers; None for all."""
 

@@ -18,7 +18,7 @@ class ChartCanvas:
     def __init__(self, view: QWidget) -> None:
         self._view = view
         self._still = Layer()
-        self._last_keys: dict[str, object] = {}
+        self._last: dict[str, tuple[object, ...]] = {}
         self._moved: set[str] = set()
         self.labels_lay: dict[int, QPointF] = {}
         self._course: Course | None = None
@@ -27,7 +27,7 @@ class ChartCanvas:
 
     def forget(self) -> None:
         """Draw everything anew: something else has changed."""
-        self._last_keys, self._moved = {}, set()
+        self._last, self._moved = {}, set()
         self._still = Layer()
 
     def paint(self, brush: ChartPainter, dragged: Item | None) -> None:
@@ -39,7 +39,7 @@ class ChartCanvas:
         brush.paint_flash()
 
     def _paint_at_rest(self, brush: ChartPainter, dragged: Item | None) -> None:
-        self._last_keys, self._moved, self.labels_lay = {}, set(), {}
+        self._last, self._moved, self.labels_lay = {}, set(), {}
         if self._course is not brush.prediction.course:
             self._course, self._course_key = brush.prediction.course, object()
         if dragged is None:
@@ -52,12 +52,12 @@ class ChartCanvas:
     def _paint_moving(self, brush: ChartPainter) -> None:
         parts = brush.parts()
         # What has moved once since the hand took hold counts as moving: a picture that is kept is seldom drawn anew.
-        self._moved |= {part.name for part in parts if self._last_keys.get(part.name, part.key) != part.key}
-        self._last_keys = {part.name: part.key for part in parts}
+        self._moved |= {part.name for part in parts if self._last.get(part.name, part.facts) != part.facts}
+        self._last = {part.name: part.facts for part in parts}
         still = [part for part in parts if part.name not in self._moved]
-        names, key = {part.name for part in still}, (*brush.scales, tuple(part.key for part in still))
+        names, key = {part.name for part in still}, (*brush.scales, tuple((part.name, part.facts) for part in still))
         brush.painter.drawPixmap(0, 0, self._still.drawn(self._view, key, lambda p: _paint(brush.on(p), names)))
-        brush.paint_parts([part for part in parts if part not in still])
+        brush.paint_parts([part for part in parts if part.name in self._moved])
 
 
 def _paint(brush: ChartPainter, names: set[str] | None) -> None:

@@ -8,19 +8,22 @@ from functools import cached_property, partial
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QPainter, QPen
 
 from ondine.core.constants import US_PER_S
-from ondine.core.forecast.curves import ColumnCurve, CraterCurve, FallCurve, JetCurve, SheetCurve
+from ondine.core.forecast.curves import ColumnCurve, CraterCurve, Curve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.items import Item, drop
+from ondine.core.timing.sequence import Pulse
+from ondine.ui.bench.chart_places import badge_of, lines_of
 from ondine.ui.bench.label_room import Labels, Line
 from ondine.ui.bench.lane_paint import SHUTTER_PX, LanePainter, Tie
 from ondine.ui.bench.lanes import Faults, Lanes
 from ondine.ui.kit.lettering import CENTRE, LEFT, RIGHT, text_width, write
 from ondine.ui.kit.scales import HeightScale, TimeScale
-from ondine.ui.kit.strokes import band, draw_curve, fill, polygon
+from ondine.ui.kit.sketch import BADGE_PX, Sketch
+from ondine.ui.kit.strokes import band, polygon
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
@@ -31,20 +34,17 @@ NEAR_ROOF_PX = 13
 
 @dataclass(frozen=True, eq=False)
 class Part:
-    """One thing on the chart: what it is drawn from, and how."""
+    """One thing on the chart. Two parts of one name that are drawn from equal facts look the same."""
 
     name: str
-    curve: FallCurve | JetCurve | SheetCurve | ColumnCurve | CraterCurve | None
     facts: tuple[object, ...]
-    paint: Callable[[], None]
-    electronic: bool = False
-    """Whether it lies in the lanes."""
+    draw: Callable[[Sketch], None]
+    """Adds it to a sketch."""
 
-    @cached_property
-    def key(self) -> tuple[object, ...]:
-        """Equal for two parts that look the same."""
-        values = vars(self.curve).values() if self.curve is not None else ()
-        return self.name, self.facts, tuple(v.tobytes() if isinstance(v, np.ndarray) else v for v in values)
+
+@dataclass(frozen=True, eq=False)
+class LanePart(Part):
+    """One thing in the lanes: drawn at once, for those that move are few."""
 
 
 @dataclass
@@ -102,23 +102,18 @@ class ChartPainter:
 
     def parts(self) -> list[Part]:
         """All that stays while the flash moves, from the back to the front."""
-        course = self.prediction.course
-        found = [Part(f"crater {c.drop}", c, (), partial(self._crater, c)) for c in course.craters]
-        found += [Part(f"column {c.drop}", c, (), partial(self._column, c)) for c in course.columns]
-        found += [Part(f"jet {jet.drop}", jet, (), partial(self._jet, jet)) for jet in course.jets]
+        course, known = self.prediction.course, self.prediction.sequence
+        found = [Part(f"crater {c.drop}", (c,), partial(self._crater, c)) for c in course.craters]
+        found += [Part(f"column {c.drop}", (c,), partial(self._column, c)) for c in course.columns]
+        found += [Part(f"jet {jet.drop}", (jet,), partial(self._jet, jet)) for jet in course.jets]
         for fall in course.falls:
-            lit = drop(fall.drop) in self.chosen
-            found.append(Part(f"fall {fall.drop}", fall, (lit,), partial(self._fall, fall)))
-        for sheet in course.sheets:
-            found.append(Part(f"sheet {sheet.drop}", sheet, (), partial(self._sheet, sheet)))
-        falls = tuple(fall.time_s.tobytes() for fall in course.falls)
-        flashes = self.prediction.sequence.flashes
-        found.append(Part("meeting", None, (tuple(course.meetings), falls, flashes), self._meeting))
-        found.append(Part("lanes", None, (), self.electronics.paint_lanes, electronic=True))
-        for index, pulse in enumerate(self.prediction.sequence.drops):
+            found.append(Part(f"fall {fall.drop}", (fall, drop(fall.drop) in self.chosen), partial(self._fall, fall)))
+        found += [Part(f"sheet {sheet.drop}", (sheet,), partial(self._sheet, sheet)) for sheet in course.sheets]
+        found.append(Part("meeting", (*course.meetings, *course.falls, *known.flashes), self._meeting))
+        found.append(LanePart("lanes", (), lambda _: self.electronics.paint_lanes()))
+        for index, pulse in enumerate(known.drops):
             facts = pulse, drop(index) in self.chosen, index in self.faults.drops
-            paint = partial(self.electronics.paint_pulse, index, pulse)
-            found.append(Part(f"pulse {index}", None, facts, paint, electronic=True))
+            found.append(LanePart(f"pulse {index}", facts, partial(self._pulse, index, pulse)))
         return found
 
     def paint_parts(self, parts: list[Part]) -> None:
@@ -128,15 +123,18 @@ class ChartPainter:
         lanes = self.area.toRect().adjusted(round(self.time.left), 0, 0, 0)
         air = lanes.adjusted(0, round(self.height.top_y) - 4, 0, 0)
         air.setBottom(round(self.lanes.top if self.height.shows_water else self.height.base_y))
-        clip = None
-        for part in parts:
-            wanted = lanes if part.electronic else air
-            if wanted != clip:
-                # In whole pixels: a fractional clip costs as much as the whole chart.
-                self.painter.setClipRect(wanted)
-                clip = wanted
-            part.paint()
+        for clip, kind in ((air, Part), (lanes, LanePart)):
+            # In whole pixels: a fractional clip costs as much as the whole chart.
+            self.painter.setClipRect(clip)
+            sketch = Sketch()
+            for part in parts:
+                if type(part) is kind:
+                    part.draw(sketch)
+            sketch.paint(self.painter)
         self.painter.restore()
+
+    def _pulse(self, index: int, pulse: Pulse, sketch: Sketch) -> None:
+        self.electronics.paint_pulse(index, pulse)
 
     def paint_flash(self) -> None:
         """Draw what moves with the flashes: the camera, their lines, what is locked; and the focus of the chart."""
@@ -191,74 +189,72 @@ class ChartPainter:
 
     # Water
 
-    def _crater(self, crater: CraterCurve) -> None:
+    def _crater(self, crater: CraterCurve, sketch: Sketch) -> None:
         if not self.height.shows_water:
             return
-        xs, ys = self.time.x(crater.time_s), self.height.y(-crater.depth_m)
-        surface = QPointF(xs[0], self.height.base_y), QPointF(xs[-1], self.height.base_y)
-        fill(self.painter, self.theme.colour("air"), polygon(xs, ys))
-        draw_curve(self.painter, self.theme.colour("water_ink"), 1.5, xs, ys)
+        ((xs, ys),) = self._lines(crater)
+        left, right, base = float(xs[0]), float(xs[-1]), self.height.base_y
+        sketch.fill(self.theme.colour("air"), polygon(xs, ys))
+        sketch.curve(self.theme.colour("water_ink"), 1.5, xs, ys)
         # The surface is open here: take the line away.
-        self.painter.setPen(QPen(self.theme.colour("air"), 2))
-        self.painter.drawLine(surface[0] + QPointF(1, 0), surface[1] - QPointF(1, 0))
+        sketch.line(self.theme.colour("air"), 2, QPointF(left + 1, base), QPointF(right - 1, base))
         deepest = int(np.argmax(crater.depth_m))
-        floor = QPointF(xs[deepest], ys[deepest])
+        floor = QPointF(float(xs[deepest]), float(ys[deepest]))
         if floor.y() + 16 > self.lanes.top + self.electronics.inset(SHUTTER_PX):
             # In a low window the lanes need the room.
             return
-        if self._crowded(crater):
-            return
-        words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
-        self._label(QRectF(floor.x() - 60, floor.y() + 2, 120, 16), words, "soft_ink", centre=True)
+        if not self._is_crowded(crater):
+            words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
+            sketch.words(
+                self.theme.colour("soft_ink"), QRectF(floor.x() - 60, floor.y() + 2, 120, LABEL_PX), words, CENTRE
+            )
 
-    def _crowded(self, crater: CraterCurve) -> bool:
+    def _is_crowded(self, crater: CraterCurve) -> bool:
         """Whether the name of an earlier crater lies where that of this one would."""
 
         def middle(one: CraterCurve) -> float:
-            return float(self.time.x(one.time_s[int(np.argmax(one.depth_m))]))
+            return float(self._lines(one)[0][0][int(np.argmax(one.depth_m))])
 
         earlier = [one for one in self.prediction.course.craters if one.drop < crater.drop]
         return any(abs(middle(one) - middle(crater)) < CRATER_LABEL_PX for one in earlier)
 
-    def _column(self, column: ColumnCurve) -> None:
-        xs, ys = self.time.x(column.time_s), self.height.y(column.height_m)
-        draw_curve(self.painter, self.theme.colour("water_ink", 0.6), 2.0, xs, ys, DASHES[2])
+    def _column(self, column: ColumnCurve, sketch: Sketch) -> None:
+        sketch.curve(self.theme.colour("water_ink", 0.6), 2.0, *self._lines(column)[0], DASHES[2])
 
-    def _jet(self, jet: JetCurve) -> None:
-        p = self.painter
-        xs, ys = self.time.x(jet.time_s), self.height.y(jet.height_m)
+    def _jet(self, jet: JetCurve, sketch: Sketch) -> None:
+        ((xs, ys),) = self._lines(jet)
         around = np.concatenate([self.height.y(jet.high_m), self.height.y(jet.low_m)[::-1]])
-        fill(p, self.theme.colour("water_ink", 0.16), polygon(np.concatenate([xs, xs[::-1]]), around))
-        draw_curve(p, self.theme.colour("water_ink"), 2.5, xs, ys)
-        highest = int(np.argmax(jet.height_m))
+        sketch.fill(self.theme.colour("water_ink", 0.16), polygon(np.concatenate([xs, xs[::-1]]), around))
+        sketch.curve(self.theme.colour("water_ink"), 2.5, xs, ys)
         if not self.prediction.course.sheets and len(self.prediction.course.jets) == 1:
-            self._label(QRectF(xs[highest] - 20, ys[highest] - 20, 40, 16), "jet", "water_ink", centre=True)
+            highest = int(np.argmax(jet.height_m))
+            room = QRectF(float(xs[highest]) - 20, float(ys[highest]) - 20, 40, LABEL_PX)
+            sketch.words(self.theme.colour("water_ink"), room, "jet", CENTRE)
 
-    def _fall(self, fall: FallCurve) -> None:
-        ink, ys = self.theme.drop(fall.drop), self.height.y(fall.height_m)
-        early, late = self.time.x(fall.time_s - fall.sd_s), self.time.x(fall.time_s + fall.sd_s)
-        fill(self.painter, self.theme.drop(fall.drop, 0.14), band(early, late, ys))
-        chosen = drop(fall.drop) in self.chosen
-        xs = self.time.x(fall.time_s)
-        draw_curve(self.painter, ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % len(DASHES)])
-        middle = self._badge_place(fall)
-        if middle is not None:
-            self._badge(QPointF(xs[middle], ys[middle]), str(fall.drop + 1), ink, chosen)
+    def _fall(self, fall: FallCurve, sketch: Sketch) -> None:
+        ink, chosen = self.theme.drop(fall.drop), drop(fall.drop) in self.chosen
+        ((xs, ys),) = self._lines(fall)
+        aside = fall.sd_s * self.time.px_per_s
+        sketch.fill(self.theme.drop(fall.drop, 0.14), band(xs - aside, xs + aside, ys))
+        sketch.curve(ink, 3.2 if chosen else 2.0, xs, ys, DASHES[fall.drop % len(DASHES)])
+        place = badge_of(fall, self.time, self.height)
+        if place is not None:
+            rim = self.theme.colour("ink") if chosen else None
+            sketch.badge(str(fall.drop + 1), place, ink, self.theme.colour("air"), rim)
 
-    def _sheet(self, sheet: SheetCurve) -> None:
-        p, ink = self.painter, self.theme.drop(sheet.drop)
-        xs = self.time.x(sheet.time_s)
-        upper, lower = self.height.y(sheet.height_m + sheet.radius_m), self.height.y(sheet.height_m - sheet.radius_m)
+    def _sheet(self, sheet: SheetCurve, sketch: Sketch) -> None:
+        (xs, upper), (_, lower) = self._lines(sheet)
         full = self.time.x(np.linspace(sheet.full_from_s, sheet.full_until_s, 8))
         for across, strength in ((xs, 0.22), (full, 0.6)):
             sides = np.concatenate([np.interp(across, xs, upper), np.interp(across, xs, lower)[::-1]])
-            fill(p, self.theme.drop(sheet.drop, strength), polygon(np.concatenate([across, across[::-1]]), sides))
+            outline = polygon(np.concatenate([across, across[::-1]]), sides)
+            sketch.fill(self.theme.drop(sheet.drop, strength), outline)
         for ys in (upper, lower):
-            draw_curve(p, ink, 1.5, xs, ys)
+            sketch.curve(self.theme.drop(sheet.drop), 1.5, xs, ys)
 
-    def _meeting(self) -> None:
+    def _meeting(self, sketch: Sketch) -> None:
         """A ring where they meet, and what it is in words."""
-        p = self.painter
+        ink = self.theme.colour("ink")
         top, right = max(self.height.y(self.prediction.nozzle_height_m), self.height.top_y), self.time.right
         air = QRectF(QPointF(self.time.left, top), QPointF(right, self.height.base_y - 1))
         places = [self.time.x(flash.at_us / US_PER_S) for flash in self.prediction.sequence.flashes]
@@ -272,69 +268,42 @@ class ChartPainter:
             place = QPointF(self.time.x(event.time_s.mean), self.height.y(event.height_m.mean))
             if not air.contains(place):
                 continue
-            p.setPen(QPen(self.theme.colour("ink"), 2))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawEllipse(place, 6, 6)
+            sketch.ring(place, RING_PX / 2, QPen(ink, 2))
             height, share = f"{event.height_m.mean * 1e3:.0f} mm", event.probability
             text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
             if share < 0.995:
                 text += f", {share:.0%}"
             room = labels.room(place, text_width(text), LABEL_PX, self.labels_lay.get(event.drop))
             self.labels_lay[event.drop] = room.topLeft() - place
-            self._label(room, text, "ink")
-            self._lead(room, place)
+            sketch.words(ink, room, text)
+            self._lead(room, place, sketch)
 
-    def _curves(self) -> list[Line]:
-        """All lines of the air, in pixels; a sheet as both of its edges."""
-        course = self.prediction.course
-        found = [(self.time.x(f.time_s), self.height.y(f.height_m)) for f in course.falls]
-        found += [(self.time.x(jet.time_s), self.height.y(jet.height_m)) for jet in course.jets]
-        found += [(self.time.x(column.time_s), self.height.y(column.height_m)) for column in course.columns]
-        for sheet in course.sheets:
-            for sign in (1, -1):
-                found.append((self.time.x(sheet.time_s), self.height.y(sheet.height_m + sign * sheet.radius_m)))
-        return found
-
-    def _lead(self, room: QRectF, ring: QPointF) -> None:
+    def _lead(self, room: QRectF, ring: QPointF, sketch: Sketch) -> None:
         """Lead a thin line from a label that stands far away to its ring."""
         near = QPointF(min(max(ring.x(), room.left()), room.right()), min(max(ring.y(), room.top()), room.bottom()))
         line = QLineF(near, ring)
         if line.length() > FAR_PX:
             line.setLength(line.length() - RING_PX / 2)
-            self.painter.setPen(QPen(self.theme.colour("line"), 1))
-            self.painter.drawLine(line)
+            sketch.line(self.theme.colour("line"), 1, line.p1(), line.p2())
+
+    # Places
+
+    def _lines(self, curve: Curve) -> tuple[Line, ...]:
+        return lines_of(curve, self.time, self.height)
+
+    def _curves(self) -> list[Line]:
+        """All lines of the air, in pixels."""
+        course = self.prediction.course
+        curves: list[Curve] = [*course.falls, *course.jets, *course.columns, *course.sheets]
+        return [line for curve in curves for line in self._lines(curve)]
 
     def _badges(self) -> list[QRectF]:
-        found = []
-        for fall in self.prediction.course.falls:
-            middle = self._badge_place(fall)
-            if middle is not None:
-                x, y = self.time.x(float(fall.time_s[middle])), self.height.y(float(fall.height_m[middle]))
-                found.append(QRectF(x - 9, y - 9, 18, 18))
-        return found
-
-    def _badge_place(self, fall: FallCurve) -> int | None:
-        """Which point of its curve carries a drop's number: those of drops that fall together stand apart.
-
-        None where the curve is out of view.
-        """
-        usual = len(fall.time_s) // 2 + (1, -2, 4)[fall.drop % 3] - 1
-        inside = (fall.time_s > self.time.start_s) & (fall.time_s < self.time.end_s)
-        inside &= (fall.height_m > self.height.base_m) & (fall.height_m < self.height.top_m)
-        if inside[usual]:
-            return usual
-        seen = np.flatnonzero(inside)
-        return int(seen[len(seen) // 2]) if len(seen) else None
+        places = [badge_of(fall, self.time, self.height) for fall in self.prediction.course.falls]
+        return [
+            QRectF(at.x() - BADGE_PX, at.y() - BADGE_PX, 2 * BADGE_PX, 2 * BADGE_PX) for at in places if at is not None
+        ]
 
     # Words
-
-    def _badge(self, place: QPointF, text: str, ink: QColor, chosen: bool) -> None:
-        p = self.painter
-        p.setPen(QPen(self.theme.colour("ink"), 2) if chosen else Qt.PenStyle.NoPen)
-        p.setBrush(ink)
-        p.drawEllipse(place, 9, 9)
-        p.setPen(self.theme.colour("air"))
-        write(p, QRectF(place.x() - 9, place.y() - 9, 18, 18), text, CENTRE)
 
     def _label(self, room: QRectF, text: str, role: str, right: bool = False, centre: bool = False) -> None:
         self.painter.setPen(self.theme.colour(role))

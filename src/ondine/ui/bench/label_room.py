@@ -73,10 +73,19 @@ class Labels:
     @cached_property
     def _pieces(self) -> Pieces:
         """The straight pieces of all lines."""
-        points = [np.array(line) for line in self.lines]
-        starts = np.concatenate([line[:, :-1] for line in points], axis=1) if points else np.zeros((2, 0))
-        ways = np.concatenate([np.diff(line) for line in points], axis=1) if points else np.zeros((2, 0))
-        return starts[0], starts[1], ways[0], ways[1]
+        if not self.lines:
+            return (np.zeros(0),) * 4
+        x, y = (np.concatenate([line[axis] for line in self.lines]) for axis in (0, 1))
+        within = np.ones(len(x) - 1, dtype=bool)
+        # From the end of a line to the start of the next one there is no piece.
+        within[np.cumsum([len(line[0]) for line in self.lines])[:-1] - 1] = False
+        return x[:-1][within], y[:-1][within], np.diff(x)[within], np.diff(y)[within]
+
+    @cached_property
+    def _bounds(self) -> Pieces:
+        """How far each piece reaches to the left, to the right, up and down."""
+        x, y, dx, dy = self._pieces
+        return np.minimum(x, x + dx), np.maximum(x, x + dx), np.minimum(y, y + dy), np.maximum(y, y + dy)
 
     @cached_property
     def _sums(self) -> np.ndarray:
@@ -108,15 +117,15 @@ class Labels:
 
     def _is_crossed(self, room: QRectF) -> bool:
         """Whether a line runs through a room."""
-        x, y, dx, dy = self._pieces
         left, right, top, foot = room.left(), room.right(), room.top(), room.bottom()
-        beside = (np.maximum(x, x + dx) < left) | (np.minimum(x, x + dx) > right)
-        beside |= (np.maximum(y, y + dy) < top) | (np.minimum(y, y + dy) > foot)
-        near = np.flatnonzero(~beside)
+        first, last, high, low = self._bounds
+        near = np.flatnonzero((last >= left) & (first <= right) & (low >= top) & (high <= foot))
+        if not len(near):
+            return False
         # A piece that is not beside the room runs through it unless all corners lie to one side of it.
-        x, y, dx, dy = (part[near, None] for part in (x, y, dx, dy))
+        x, y, dx, dy = (part[near, None] for part in self._pieces)
         sides = dx * (np.array([top, top, foot, foot]) - y) - dy * (np.array([left, right, left, right]) - x)
-        return bool(np.any((sides.min(axis=1) <= 0) & (sides.max(axis=1) >= 0))) if len(near) else False
+        return bool(np.any((sides.min(axis=1) <= 0) & (sides.max(axis=1) >= 0)))
 
     def _is_free(self, left: np.ndarray, top: np.ndarray, wide: float, high: float) -> np.ndarray:
         inside, sums = self.inside, self._sums

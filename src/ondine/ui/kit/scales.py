@@ -27,6 +27,11 @@ class TimeScale:
         """Place of a time, or of an array of times."""
         return self.left + (time_s - self.start_s) / (self.end_s - self.start_s) * (self.right - self.left)
 
+    @property
+    def px_per_s(self) -> float:
+        """How many pixels a second is long."""
+        return (self.right - self.left) / (self.end_s - self.start_s)
+
     def time_s(self, x: float) -> float:
         """Time at a place."""
         return self.start_s + (x - self.left) / (self.right - self.left) * (self.end_s - self.start_s)

@@ -37,19 +37,31 @@ def band(early: Floats, late: Floats, ys: Floats) -> QPolygonF:
     return polygon(np.concatenate([early, late[::-1]]), np.concatenate([ys, ys[::-1]]))
 
 
+def pen_of(colour: QColor, width: float, dashes: Sequence[float] = ()) -> QPen:
+    """Return the pen for a line; `dashes` are lengths in widths, on and off in turn."""
+    pen = QPen(colour, width)
+    if dashes:
+        pen.setDashPattern(dashes)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    return pen
+
+
 def draw_curve(
     painter: QPainter, colour: QColor, width: float, xs: Floats, ys: Floats, dashes: Sequence[float] = ()
 ) -> None:
-    """Draw a smooth line through points, shapes (n,); `dashes` are lengths in widths, on and off in turn."""
-    pen = QPen(colour, width)
+    """Draw a smooth line through points, shapes (n,), with `pen_of`."""
+    painter.setPen(pen_of(colour, width, dashes))
     if dashes:
-        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-        xs, ys, starts = _dashed(xs, ys, [length * width for length in dashes])
+        # It is drawn piece by piece anyway.
+        painter.drawPolyline(polygon(xs, ys))
     else:
-        starts = np.arange(len(xs) - 1)
-    painter.setPen(pen)
+        painter.drawLines(pieces(xs, ys))
+
+
+def pieces(xs: Floats, ys: Floats) -> list[QLineF]:
+    """Return the straight pieces between points, shapes (n,)."""
     x, y = xs.tolist(), ys.tolist()
-    painter.drawLines([QLineF(x[i], y[i], x[i + 1], y[i + 1]) for i in starts.tolist()])
+    return [QLineF(*ends) for ends in zip(x, y, x[1:], y[1:], strict=False)]
 
 
 def fill(painter: QPainter, colour: QColor, outline: QPolygonF) -> None:
@@ -65,17 +77,3 @@ def draw_shape(painter: QPainter, inside: QColor, line: QColor, width: float, xs
     """Fill a closed shape and draw its outline, shapes (n,)."""
     fill(painter, inside, polygon(xs, ys))
     draw_curve(painter, line, width, np.append(xs, xs[0]), np.append(ys, ys[0]))
-
-
-def _dashed(xs: Floats, ys: Floats, lengths_px: list[float]) -> tuple[Floats, Floats, NDArray[np.intp]]:
-    """Cut a line where dashes begin and end: points, and which of them begin a piece that is drawn."""
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(xs), np.diff(ys)))])
-    period = sum(lengths_px)
-    ends = np.cumsum(lengths_px)
-    turns = np.arange(int(along[-1] / period) + 1) * period
-    cuts = np.sort(np.concatenate([turns, *(turns + end for end in ends[:-1])]))
-    # Not np.union1d: it loads a part of NumPy that takes a tenth of a second.
-    places = np.sort(np.concatenate([along, cuts[cuts < along[-1]]]))
-    middles = (places[:-1] + places[1:]) / 2 % period
-    drawn = np.searchsorted(ends, middles, side="right") % 2 == 0
-    return np.interp(places, along, xs), np.interp(places, along, ys), np.flatnonzero(drawn)
