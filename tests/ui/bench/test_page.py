@@ -8,11 +8,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ondine.core.forecast.lit import lit
+from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.setup.fields import put
 from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import FlashPulse, Pulse
 from ondine.demo.scenario import MILL_RACE, RACE_IN_HAND
-from ondine.ui.bench.page import WORDS_MS
 from tests.ui.hands import PRESS, drag, place, typed
 
 
@@ -52,7 +52,7 @@ def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):
     assert page.numbers.flash.value() == moved.sequence.first_flash_us / 1000 < 340
     assert chart.prediction is page.splash._prediction is moved
     assert told(page) == before
-    qtbot.wait(2 * WORDS_MS)
+    qtbot.waitUntil(lambda: not page._telling.isActive())
     during = told(page)
     assert during[0].lower() in during[2] and during != before
     assert page.board.buttons[next(iter(moved.first.shapes))].chance == next(iter(moved.first.shapes.values()))
@@ -60,6 +60,26 @@ def test_words_follow_a_drag_a_little_later_and_a_release_at_once(bench, qtbot):
     QApplication.processEvents()
     QTest.mouseRelease(chart, PRESS, pos=flash - QPoint(150, 0))
     assert told(page)[2] == page.prediction.in_words() != during[2]
+
+
+def test_a_hand_that_goes_on_while_words_are_said_is_told_the_newest_in_the_end(bench, qtbot):
+    page = bench.window.bench
+    chart = page.chart
+    flash = QPoint(round(chart.time_scale.x(0.356)), round(chart.lanes().top + chart.lanes().px * 2.5))
+    QTest.mousePress(chart, PRESS, pos=flash)
+    QTest.mouseMove(chart, flash - QPoint(90, 0))
+    QApplication.processEvents()
+    # Some steps on, and the hand moves again: the round under way ends, another one says what is true now.
+    page._tell_next()
+    page._tell_next()
+    QTest.mouseMove(chart, flash - QPoint(40, 0))
+    QApplication.processEvents()
+    moved = page.prediction
+    qtbot.waitUntil(lambda: not page._telling.isActive())
+    assert told(page)[2] == moved.in_words()
+    assert told(page)[0].lower() == BY_KEY[next(iter(moved.first.shapes))].name
+    assert page.facts.text().startswith("Blur at") and moved.first.blurs[0][0] in page.facts.text()
+    QTest.mouseRelease(chart, PRESS, pos=flash - QPoint(40, 0))
 
 
 def test_typed_numbers_are_taken_and_held_to_what_can_be(bench, qtbot):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -50,6 +51,13 @@ class AtFlash:
     def shapes(self) -> dict[str, float]:
         """Probabilities of the shapes at the flash, by key, most likely first."""
         return shape_probabilities(self.forecast, self.flash.at_us, self.now, Eye(self.lit.duration_s, self.room_stops))
+
+    def shapes_by_steps(self) -> Iterator[None]:
+        """Compute `shapes` in two steps of like length, for those who have little time at once."""
+        _ = self.now
+        yield
+        _ = self.shapes
+        yield
 
     @cached_property
     def outline(self) -> Outline:

@@ -119,13 +119,11 @@ def shapes_seen(what: Forecast, now: Instant, eye: Eye) -> NDArray[np.intp]:
 
     Of several spots the eye takes the liveliest; faults of the picture lie over all.
     """
-    seen = np.full(what.rigs.count, _INDEX["nothing-in-frame"], dtype=np.intp)
-    liveliness = np.zeros(what.rigs.count, dtype=np.intp)
-    for spot in what.spots:
-        here = _seen_at(what, now, np.array(spot.drops))
-        lively = _LIVELINESS[here]
-        np.copyto(seen, here, where=lively > liveliness)
-        np.maximum(liveliness, lively, out=liveliness)
+    on_spots = _seen_on_spots(what, now)
+    lively = _LIVELINESS[on_spots]
+    liveliest = np.argmax(lively, axis=0)[None]
+    seen: NDArray[np.intp] = np.take_along_axis(on_spots, liveliest, axis=0)[0]
+    liveliness = np.take_along_axis(lively, liveliest, axis=0)[0]
     begun = np.any(what.falls.touchdown_s <= now.time_s, axis=0)
     for key, condition in (
         ("satellites-or-bubbles", begun & what.rigs.satellites),
@@ -143,12 +141,12 @@ _DULL = ("nothing-in-frame", "in-flight", "ripples", "collapsed", "crater", "cro
 _LIVELINESS = np.array([_DULL.index(key) if key in _DULL else len(_DULL) for key in _KEYS])
 
 
-def _seen_at(what: Forecast, now: Instant, own: NDArray[np.intp]) -> NDArray[np.intp]:
-    """Return which shape each rig shows where these drops land, shape (n,)."""
-    here = _Here(what, now, own)
+def _seen_on_spots(what: Forecast, now: Instant) -> NDArray[np.intp]:
+    """Return which shape each rig shows on each landing spot, shape (spots, n)."""
+    here = _Here(what, now)
     rules = [*_collision_rules(here), *_single_rules(here)]
-    merged = np.any(what.falls.merged[own], axis=0) & np.any(what.falls.touchdown_s[own] < now.time_s, axis=0)
-    seen = np.full(what.rigs.count, _INDEX["nothing-in-frame"], dtype=np.intp)
+    merged = here.any_of(what.falls.merged) & here.any_of(what.falls.touchdown_s < now.time_s)
+    seen = np.full(merged.shape, _INDEX["nothing-in-frame"], dtype=np.intp)
     # From the last rule to the first, which has the last word.
     for key, condition in (*reversed(rules), ("merged-drop", merged)):
         np.copyto(seen, _INDEX[key], where=condition)
@@ -156,26 +154,38 @@ def _seen_at(what: Forecast, now: Instant, own: NDArray[np.intp]) -> NDArray[np.
 
 
 class _Here:
-    """What stands on one spot now, on each rig: of its splashes and of its meetings one at most is not yet over."""
+    """What stands on each spot now, on each rig: of its splashes and of its meetings one at most is not yet over.
 
-    def __init__(self, what: Forecast, now: Instant, own: NDArray[np.intp]) -> None:
-        self.what, self.now, self.own = what, now, own
-        self._met, self._made = np.isfinite(now.sheet_age_s[own]), np.isfinite(now.since_touchdown_s[own])
-        self.met = np.asarray(self._met.any(axis=0))
+    All spots at once, padded to the same number of drops.
+    """
+
+    def __init__(self, what: Forecast, now: Instant) -> None:
+        self.what, self.now = what, now
+        spots = [spot.drops for spot in what.spots]
+        most = max(map(len, spots))
+        self._own = np.array([[*drops, *[drops[0]] * (most - len(drops))] for drops in spots])
+        self._counts = np.array([[[rank < len(drops)] for rank in range(most)] for drops in spots])
+        self._met = self._counts & np.isfinite(now.sheet_age_s[self._own])
+        self._made = self._counts & np.isfinite(now.since_touchdown_s[self._own])
+        self.met = np.asarray(self._met.any(axis=1))
+
+    def any_of(self, of_drops: Bools) -> Bools:
+        """Whether something holds for any drop of the spot, shape (spots, n); of_drops : of each drop, shape (k, n)."""
+        return np.asarray(np.any(self._counts & of_drops[self._own], axis=1))
 
     def of_met(self, values: Floats) -> Floats:
-        """Values of the drop whose meeting is not over, shape (n,); NaN where there is none."""
-        return np.asarray(np.fmax.reduce(np.where(self._met, values[self.own], np.nan), axis=0))
+        """Values of the drop whose meeting is not over, shape (spots, n); NaN where there is none."""
+        return np.asarray(np.fmax.reduce(np.where(self._met, values[self._own], np.nan), axis=1))
 
     def of_made(self, values: Floats) -> Floats:
-        """Values of the drop whose splash is not over, shape (n,); NaN where there is none."""
-        return np.asarray(np.fmax.reduce(np.where(self._made, values[self.own], np.nan), axis=0))
+        """Values of the drop whose splash is not over, shape (spots, n); NaN where there is none."""
+        return np.asarray(np.fmax.reduce(np.where(self._made, values[self._own], np.nan), axis=1))
 
     def hangs_over(self, top_m: Floats) -> Bools:
-        """Whether a drop is just above a height."""
-        above = self.now.drop_height_m[self.own] - top_m
-        near = NEAR_MISS_DIAMETERS * self.what.falls.diameter_m[self.own]
-        return np.asarray(np.any((above > 0) & (above < near), axis=0))
+        """Whether a drop is just above a height, shape (spots, n)."""
+        above = self.now.drop_height_m[self._own] - top_m[:, None]
+        near = NEAR_MISS_DIAMETERS * self.what.falls.diameter_m[self._own]
+        return np.asarray(np.any(self._counts & (above > 0) & (above < near), axis=1))
 
 
 def _collision_rules(here: _Here) -> list[tuple[str, Bools]]:
@@ -217,7 +227,7 @@ def _aside_of_splash(what: Forecast) -> Floats:
 def _single_rules(here: _Here) -> list[tuple[str, Bools]]:
     what, now, made = here.what, here.now, here.what.splashes
     since, tip, speed = (here.of_made(part) for part in (now.since_touchdown_s, now.jet_tip_m, now.jet_speed_m_s))
-    heights = now.drop_height_m[here.own]
+    heights = now.drop_height_m
     with np.errstate(invalid="ignore"):
         top_m = jet_top_m(here.of_made(made.jet_m_s), here.of_made(made.jet_slows_m_s2))
         jet_up = np.isfinite(tip)
@@ -233,7 +243,7 @@ def _single_rules(here: _Here) -> list[tuple[str, Bools]]:
             ("beaded-jet", jet_up & (now.time_s >= here.of_made(made.bead_s))),
             ("rising-jet", jet_up),
             ("ripples", since >= 0),
-            ("in-flight", np.any(visible, axis=0)),
+            ("in-flight", here.any_of(visible)),
         ]
 
 

@@ -144,7 +144,6 @@ class SequenceDesk(QObject):
         if self.prediction is not None:
             self.show_numbers()
             self.numbers.show_words(self.prediction)
-            self.show_hint()
             self.chart.ears.tell()
 
     def say(self, words: str) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Iterator
 
 from PySide6.QtCore import QPointF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
@@ -40,7 +40,8 @@ MEND, SHORT_MEND = "Change to what can be fired  Ctrl M", "Mend the timing  Ctrl
 LEFT_LEAST_PX = 800
 """So wide is the row of numbers."""
 
-WORDS_MS = 50
+STEP_MS = 25
+"""Between two steps of what is said while a hand drags."""
 
 
 class BenchPage(QWidget):
@@ -85,12 +86,12 @@ class BenchPage(QWidget):
         self.fire = QPushButton("Fire")
         self.mend = QPushButton(MEND, self.splash)
         # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster. One
-        # part of them after the other, so that no frame waits for all.
-        self._parts_of_words = self._show_shape, self.desk.show_words, self._show_chances
-        self._untold: list[Callable[[], None]] = []
+        # step after the other, so that no frame waits for all.
+        self._steps: Iterator[None] = iter(())
+        self._said: Prediction | None = None
         self._telling = QTimer(self)
         self._telling.setSingleShot(True)
-        self._telling.setInterval(WORDS_MS // len(self._parts_of_words))
+        self._telling.setInterval(STEP_MS)
         self._telling.timeout.connect(self._tell_next)
         self._column = QWidget()
         self._lay_out()
@@ -175,7 +176,7 @@ class BenchPage(QWidget):
         self.chart.set_water_line(self.water_line())
         self.water_moved.emit()
         if self.prediction is not None:
-            self._show_shape()
+            self._show_words()
 
     def water_line(self) -> float:
         """Where the waterline runs on this page, by the frame that the splash is seen in."""
@@ -230,35 +231,45 @@ class BenchPage(QWidget):
         if QApplication.mouseButtons() == Qt.MouseButton.NoButton:
             self._show_words()
         else:
-            self._untold += [part for part in self._parts_of_words if part not in self._untold]
+            self._said = None
             if not self._telling.isActive():
                 self._telling.start()
 
     def _tell_next(self) -> None:
-        """Say the next part of what is shown."""
-        self._untold.pop(0)()
-        if self._untold:
-            self._telling.start()
+        """Take the next step of what is said; after the last one begin anew if the hand has gone on."""
+        if next(self._steps, self) is self:
+            if self._said is not None:
+                return
+            self._steps = self._telling_steps()
+        self._telling.start()
 
     def _show_words(self) -> None:
-        """Say what is shown, under the picture, on the tags and to those who hear the window."""
+        """Say at once what is shown."""
         self._telling.stop()
-        self._untold.clear()
-        for part in self._parts_of_words:
-            part()
+        for _ in self._telling_steps():
+            pass
+        self._steps = iter(())
 
-    def _show_chances(self) -> None:
-        """Say on the tags how likely each is, and to those who hear the window what is shown."""
-        prediction = self.prediction
-        assert prediction is not None
-        self.board.show_chances(prediction.at(self.flash_in_hand).shapes)
-        for view in (self.chart, self.splash):
-            view.setAccessibleDescription(prediction.in_words(self.flash_in_hand))
-
-    def _show_shape(self) -> None:
-        prediction = self.prediction
+    def _telling_steps(self) -> Iterator[None]:
+        """Say what is shown, under the picture, on the tags and to those who hear the window: one step at a time."""
+        prediction = self._said = self.prediction
         assert prediction is not None
         seen = prediction.at(self.flash_in_hand)
+        # The dearest steps show nothing: what they compute is kept for those that do.
+        yield from seen.shapes_by_steps()
+        self._show_shape(seen)
+        yield
+        self.board.show_chances(seen.shapes)
+        for view in (self.chart, self.splash):
+            view.setAccessibleDescription(prediction.in_words(self.flash_in_hand))
+        yield
+        self._show_problems(prediction, seen)
+        yield
+        self.desk.show_words()
+        yield
+        self.desk.show_hint()
+
+    def _show_shape(self, seen: AtFlash) -> None:
         chances = list(seen.shapes.items())
         key, share = chances[0]
         self.shape_words.set_text(BY_KEY[key].name.capitalize())
@@ -269,25 +280,27 @@ class BenchPage(QWidget):
             if self.other_words.fits(longer, self._column.maximumWidth()):
                 words = longer
         self.other_words.set_text(words)
+
+    def _show_problems(self, prediction: Prediction, seen: AtFlash) -> None:
+        """Mark what cannot be fired so and say why, or else how sharp the picture will be."""
         cannot = problems(prediction.sequence, prediction.forecast.setup)
         self.mend.setVisible(bool(cannot))
         self.chart.show_faults(cannot)
-        self.facts.set_text(cannot[0].says if cannot else self._facts(seen), "ink" if cannot else None)
+        self.facts.set_text(cannot[0].says if cannot else self._facts(prediction, seen), "ink" if cannot else None)
 
-    def _facts(self, seen: AtFlash) -> str:
+    def _facts(self, prediction: Prediction, seen: AtFlash) -> str:
         """Say how sharp what moves will be, what leaves the frame, and how much of the light this flash gives.
 
         As much of it as there is room for, what matters most first.
         """
-        assert self.prediction is not None
         blurs = ", ".join(f"{name} {_pixels(px)}" for name, px in seen.blurs[:2])
         powers = {seen.forecast.setup.light.units[n].power for n in seen.lit.units}
         at = power_label(powers.pop()) if len(powers) == 1 else f"1/{1 / max(seen.lit.duration_s, 1e-9):.0f} s"
         sharp = f"Blur at {at}: {blurs}." if blurs else "Nothing moves in the frame."
         words = f"{sharp} {seen.framing}".strip()
         more = [DRAWN]
-        if len(self.prediction.sequence.flashes) > 1:
-            name = flash_label(self.prediction.sequence, self.flash_in_hand).capitalize()
+        if len(prediction.sequence.flashes) > 1:
+            name = flash_label(prediction.sequence, self.flash_in_hand).capitalize()
             more.insert(0, f"{name} gives {seen.lit.share:.0%} of the light.")
         for sentence in more:
             if self.facts.holds(f"{words} {sentence}"):
