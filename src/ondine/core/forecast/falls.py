@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -55,7 +56,7 @@ def spots(setup: Setup, sequence: Sequence) -> tuple[tuple[int, ...], ...]:
         valve = setup.valve(pulse.valve)
         for group in found:
             other = setup.valve(sequence.drops[group[0]].valve)
-            if np.hypot(valve.x_m - other.x_m, valve.aside_m - other.aside_m) < SAME_SPOT_M:
+            if math.hypot(valve.x_m - other.x_m, valve.aside_m - other.aside_m) < SAME_SPOT_M:
                 group.append(index)
                 break
         else:

@@ -174,10 +174,13 @@ def _rows(anew: Part, last: Part, kept: list[int]) -> Part:
     """Put the rows of `last` that are kept among those that were made anew."""
     count = len(kept) + len(next(iter(vars(anew).values())))
     rest = np.delete(np.arange(count), kept)
+    # Whatever stands in the other rows of `last`, it is written over.
+    source = np.full(count, kept[0])
+    source[kept] = kept
 
     def both(one: NDArray[Any], other: NDArray[Any]) -> NDArray[Any]:
-        rows = np.empty((count, one.shape[1]), dtype=one.dtype)
-        rows[rest], rows[kept] = one, other[kept]
+        rows = other[source]
+        rows[rest] = one
         return rows
 
     return type(anew)(**{name: both(values, getattr(last, name)) for name, values in vars(anew).items()})

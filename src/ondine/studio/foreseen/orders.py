@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+import pickle
+from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Camera
+from ondine.core.timing.sequence import Sequence
 
 
 @dataclass(frozen=True)
@@ -27,6 +33,39 @@ class Order:
 
     number: int
     wanted: Wanted
+
+    def __reduce__(self) -> tuple[Callable[..., Order], tuple[object, ...]]:
+        """Go to the tracer without what the picture does not show, and the table as it was packed for the last one.
+
+        A hand drags: to pack the whole table for each move costs the window's thread more than it has to spare.
+        """
+        wanted, plan = self.wanted, self.wanted.plan
+        table = _packed(plan.setup), _packed(plan.belief)
+        return _unpacked, (self.number, plan.sequence, *table, wanted.size, wanted.gain_stops, wanted.noisy)
+
+
+def _unpacked(
+    number: int, sequence: Sequence, setup: bytes, belief: bytes, size: tuple[int, int], gain_stops: float, noisy: bool
+) -> Order:
+    return Order(number, Wanted(Plan(sequence, _loaded(setup), _loaded(belief)), size, gain_stops, noisy))
+
+
+_kept: deque[tuple[object, bytes]] = deque(maxlen=4)
+"""What was packed last. By what it is, not by what it equals: to compare two tables costs as much as to pack one."""
+
+
+def _packed(part: object) -> bytes:
+    for known, data in tuple(_kept):
+        if known is part:
+            return data
+    data = pickle.dumps(part)
+    _kept.append((part, data))
+    return data
+
+
+@lru_cache(maxsize=4)
+def _loaded(data: bytes) -> Any:
+    return pickle.loads(data)
 
 
 def size_within(camera: Camera, room_px: tuple[int, int]) -> tuple[int, int]:
