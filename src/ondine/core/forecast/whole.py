@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, TypeVar
@@ -93,10 +94,12 @@ class Forecast:
 
         Infinite where they stay apart, or where the earlier splash is over before the other one begins.
         """
+        widest_m = float(np.max(self.splashes.crater_m, initial=0.0, where=~np.isnan(self.splashes.crater_m)))
         pairs = [
-            (i, j, float(np.hypot(one.aside_m - other.aside_m, one.near_m - other.near_m)))
+            (i, j, far_m)
             for place, one in enumerate(self.spots)
             for other in self.spots[place + 1 :]
+            if (far_m := math.hypot(one.aside_m - other.aside_m, one.near_m - other.near_m)) < 2 * widest_m
             for i in one.drops
             for j in other.drops
         ]
@@ -179,7 +182,7 @@ def _rows(anew: Part, last: Part, kept: list[int]) -> Part:
     source[kept] = kept
 
     def both(one: NDArray[Any], other: NDArray[Any]) -> NDArray[Any]:
-        rows = other[source]
+        rows: NDArray[Any] = other[source]
         rows[rest] = one
         return rows
 
