@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ondine.picture.compiled import jit
+from ondine.picture.compiled import inlined, jit
 from ondine.picture.forms import (
     FAR,
     FILLET,
@@ -66,7 +66,7 @@ ALL_PARTS = (BLOB_BIT << MAX_BLOBS) - 1
 BIG_PARTS = BLOB_BIT - 1
 
 
-@jit
+@inlined
 def join(d: float, dye: float, other: float, other_dye: float, fillet: float) -> tuple[float, float]:
     """Join two liquids by a fillet: distance and dye, which runs from the one into the other."""
     if max(d, other) > fillet + 1.0:
@@ -127,7 +127,7 @@ def parts_near(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: f
     return mask
 
 
-@jit
+@inlined
 def spots_distance(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
     """The jets and crowns, as `objects`."""
     d, part, dye = FAR, SOLID, 0.0
@@ -154,7 +154,7 @@ def spots_distance(s: Any, x: float, y: float, z: float, mask: int) -> tuple[flo
     return d, part, dye
 
 
-@jit
+@inlined
 def objects(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int, float]:
     """Distance to all liquid but the pool, which part is nearest, and its share of dye; `mask` as of `parts_near`."""
     d, part, dye = spots_distance(s, x, y, z, mask)
@@ -178,7 +178,7 @@ def objects(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, int
     return d, part, dye
 
 
-@jit
+@inlined
 def with_pool(
     s: Any, x: float, y: float, z: float, d: float, part: int, dye: float, mask: int
 ) -> tuple[float, int, float]:

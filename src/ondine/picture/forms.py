@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ondine.picture.compiled import jit
+from ondine.picture.compiled import inlined, jit
 from ondine.picture.layout import (
     BEAD_HEIGHT,
     BEAD_RADIUS,
@@ -67,16 +67,18 @@ FILLET, SHEET_FILLET = 3.0, 1.5
 
 A bound that stands for a distance must be greater, or it would be taken for liquid that is near.
 """
+RIM_FILLET, FINGER_FILLET = 0.6, 0.4
+"""How softly a rim grows out of its film, and fingers out of the rim [mm]."""
 
 
-@jit
+@inlined
 def smooth_min(a: float, b: float, k: float) -> float:
     """Union of two distances with a fillet of about `k` mm."""
     h = max(k - abs(a - b), 0.0) / k
     return min(a, b) - h * h * k * 0.25
 
 
-@jit
+@inlined
 def pool_height(s: Any, x: float, y: float, craters: int) -> float:
     """Height of the pool's surface: bowls and lips of the craters whose spots are the bits of `craters`."""
     height = 0.0
@@ -117,7 +119,7 @@ def ripple_slope(s: Any, x: float, y: float) -> tuple[float, float]:
     return across, away
 
 
-@jit
+@inlined
 def column_distance(s: Any, o: int, r: float, z: float) -> float:
     """The jet and its bead, in the spot that begins at `o`."""
     top, base = s[o + COLUMN_TOP], s[o + COLUMN_BASE]
@@ -137,7 +139,7 @@ def column_distance(s: Any, o: int, r: float, z: float) -> float:
     return d
 
 
-@jit
+@inlined
 def bearing(x: float, y: float) -> float:
     """Place of a direction in the tables of RING entries around the axis, as `pack.bearings` lays them out."""
     slant = y / (abs(x) + abs(y) + 1e-12)
@@ -146,7 +148,7 @@ def bearing(x: float, y: float) -> float:
     return (slant + 2.0) * (RING / 4)
 
 
-@jit
+@inlined
 def around(s: Any, at: int, place: float) -> float:
     """Read the table that starts at `at` at a place of `bearing`."""
     left = int(place)
@@ -155,8 +157,13 @@ def around(s: Any, at: int, place: float) -> float:
 
 
 @jit
-def one_finger(s: Any, f: int, x: float, y: float, z: float) -> float:
-    """A tapered finger and its bead; `f` is where its numbers begin."""
+def one_finger(s: Any, f: int, x: float, y: float, z: float, known: float) -> float:
+    """A tapered finger and its bead; `f` is where its numbers begin. `known` where it is no nearer than that."""
+    px, py, pz = x - s[f + 13], y - s[f + 14], z - s[f + 15]
+    # By how much the distance is less than that of the ball, see below.
+    reach = (known + 0.09) / 0.9 + s[f + 16]
+    if reach < 0.0 or px * px + py * py + pz * pz > reach * reach:
+        return known
     ax, ay, az = s[f], s[f + 1], s[f + 2]
     bx, by, bz = s[f + 3] - ax, s[f + 4] - ay, s[f + 5] - az
     px, py, pz = x - ax, y - ay, z - az
@@ -171,18 +178,22 @@ def one_finger(s: Any, f: int, x: float, y: float, z: float) -> float:
 
 
 @jit
-def with_fingers(s: Any, o: int, d: float, x: float, y: float, z: float, place: float) -> float:
-    """Let the fingers grow out of a rim whose distance is `d`; `o` is where the rim's numbers begin."""
+def with_fingers(s: Any, o: int, d: float, x: float, y: float, z: float, place: float, film: float) -> float:
+    """Let the fingers grow out of a rim whose distance is `d`; `o` is where the rim's numbers begin.
+
+    film : distance to what the rim joins by a fillet of RIM_FILLET: fingers that are farther away change nothing.
+    """
     if s[o + FINGER_COUNT] == 0.0:
         return d
     beyond = d - s[o + FINGER_LONG]
     if beyond > FILLET + 0.1:
         return beyond
     entry = int(place) & (RING - 1)
-    first = one_finger(s, o + FINGERS_AT + FINGER * int(s[o + NEAREST_AT + entry]), x, y, z)
-    second = one_finger(s, o + FINGERS_AT + FINGER * int(s[o + NEXT_AT + entry]), x, y, z)
+    known = min(d + FINGER_FILLET, film + RIM_FILLET + FINGER_FILLET)
+    first = one_finger(s, o + FINGERS_AT + FINGER * int(s[o + NEAREST_AT + entry]), x, y, z, known)
+    second = one_finger(s, o + FINGERS_AT + FINGER * int(s[o + NEXT_AT + entry]), x, y, z, min(known, first))
     # The third is farther than it looks from here: no step goes past it.
-    return smooth_min(d, min(first, second, max(0.5 * s[o + FINGER_APART], beyond)), 0.4)
+    return smooth_min(d, min(first, second, max(0.5 * s[o + FINGER_APART], beyond)), FINGER_FILLET)
 
 
 @jit
@@ -212,8 +223,8 @@ def crown_distance(s: Any, o: int, x: float, y: float, z: float, r: float) -> tu
     rim = (math.sqrt(edge_r * edge_r + edge_z * edge_z) - s[o + CROWN_RIM]) * 0.9
     if edge_z > -1.0:
         # They rise: below the rim it is nearer than they are.
-        rim = with_fingers(s, o + CROWN_RIM_AT, rim, x, y, z, place)
-    return smooth_min(film, rim, 0.6), film < rim
+        rim = with_fingers(s, o + CROWN_RIM_AT, rim, x, y, z, place, film)
+    return smooth_min(film, rim, RIM_FILLET), film < rim
 
 
 @jit
@@ -248,11 +259,11 @@ def sheet_distance(s: Any, o: int, x: float, y: float, z: float) -> tuple[float,
     tube = math.sqrt((r - edge) * (r - edge) + edge_z * edge_z) - rim
     tube *= 0.9
     if r > edge - 1.0:
-        tube = with_fingers(s, o + SHEET_RIM_AT, tube, px, py, z, place)
+        tube = with_fingers(s, o + SHEET_RIM_AT, tube, px, py, z, place, film)
     return smooth_min(film, tube, 0.5), film < tube
 
 
-@jit
+@inlined
 def blob_distance(s: Any, o: int, x: float, y: float, z: float, known: float) -> float:
     """A drop, whose numbers begin at `o`; FAR where it is farther away than a distance that is `known` already."""
     bx, by, bz = x - s[o], y - s[o + 1], z - s[o + 2]

@@ -21,8 +21,10 @@ HEAD = 9
 # A rim: how many fingers, how far apart, how long; then by bearing its edge, the nearest finger and the next.
 FINGER_COUNT, FINGER_APART, FINGER_LONG = range(3)
 EDGE_AT, NEAREST_AT, NEXT_AT, FINGERS_AT = 3, 3 + RING, 3 + 2 * RING, 3 + 3 * RING
-FINGER = 13
-"""Numbers of a finger: root, tip and bead in space, radii of the three, and one over its squared length."""
+FINGER = 17
+"""Numbers of a finger: root, tip and bead in space, radii of the three, one over its squared length; middle and radius
+of the ball that holds it.
+"""
 
 RIM = FINGERS_AT + FINGER * MAX_FINGERS
 

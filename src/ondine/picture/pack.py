@@ -230,10 +230,14 @@ def _rim(edge: Floats, fingers: Fingers, radius: Floats, height: Floats, lean: F
         tip = root + length[k] * way * (0.7 if has_shed[k] else 1.0)
         bead_radius = fingers.radius * (1.55 if has_shed[k] else 1.35)
         bead = tip + (1.3 * fingers.length * way if has_shed[k] else 0.4 * fingers.radius * way)
+        root_radius, tip_radius = max(thick, fingers.radius), fingers.radius * 0.75
+        middle = (root + bead) / 2
+        balls = (root, root_radius), (tip, tip_radius), (bead, bead_radius)
+        ball = max(float(np.linalg.norm(place - middle)) + radius for place, radius in balls)
         start = FINGERS_AT + FINGER * k
         block[start : start + FINGER] = (
-            *root, *tip, *bead, max(thick, fingers.radius), fingers.radius * 0.75, bead_radius,
-            1 / max(float(((tip - root) ** 2).sum()), 1e-6),
+            *root, *tip, *bead, root_radius, tip_radius, bead_radius, 1 / max(float(((tip - root) ** 2).sum()), 1e-6),
+            *middle, ball,
         )  # fmt: skip
     return block
 

@@ -66,6 +66,9 @@ LEFT_MM = 0.6
 RIPPLED, LEVEL = 0.004, 0.9995
 """Slope of ripples that are seen, and upward part of a normal that counts as level."""
 
+THIN_MM = 1.2
+"""Fingers, rims and small drops bend light so strongly that they show the room, and nothing that stands in it."""
+
 FILMS = 6
 """A ray goes through so many films; what lies behind more of them adds nothing to see."""
 
@@ -247,7 +250,10 @@ def through(
         if k > 0.0:
             f = math.sqrt(k) - WATER_INDEX * cosine
             ex, ey, ez = WATER_INDEX * dx + f * nx, WATER_INDEX * dy + f * ny, WATER_INDEX * dz + f * nz
-            aside(s, look, px + 0.06 * nx, py + 0.06 * ny, max(pz + 0.06 * nz, 0.01), ex, ey, ez, out)
+            if path < THIN_MM:
+                surroundings(look, px, py, max(pz, 0.01), ex, ey, ez, out)
+            else:
+                aside(s, look, px + 0.06 * nx, py + 0.06 * ny, max(pz + 0.06 * nz, 0.01), ex, ey, ez, out)
         # Near the water the far wall and the pool run into each other.
         wet = 1.0 - soft(0.3, shore, pz)
         for c in range(3):
