@@ -32,7 +32,9 @@ OURS = """
 import time; began = time.perf_counter()
 import json, sys
 from pathlib import Path
-from ondine.ui.shell import app as ui
+from ondine.ui.shell.loading import uncollected
+with uncollected():
+    from ondine.ui.shell import app as ui
 from ondine.ui.shell.opening import Opening
 from ondine.ui.shell.windows import open_window
 from ondine.core.setup import BenchKind

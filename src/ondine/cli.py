@@ -295,7 +295,10 @@ def _window(parsed: argparse.Namespace) -> int:
     from ondine.logbook.file_kind import FileKindError
     from ondine.logbook.writing import WriteError
     from ondine.studio.places import Places
-    from ondine.ui.shell import app
+    from ondine.ui.shell.loading import uncollected
+
+    with uncollected():
+        from ondine.ui.shell import app
 
     places = Places.of_user()
     try:

@@ -94,8 +94,8 @@ def _draws(count: int, seed: int, columns: int) -> Floats:
     """
     rng = np.random.default_rng(seed)
     strata = max((count + 1) // 2, columns + 1)
-    half = (rng.permuted(np.tile(np.arange(strata), (columns, 1)), axis=1) + 0.5) / strata
-    quantile = np.vectorize(NormalDist().inv_cdf, otypes=[np.float64])(half)
+    middles = np.array([NormalDist().inv_cdf((stratum + 0.5) / strata) for stratum in range(strata)])
+    quantile = middles[rng.permuted(np.tile(np.arange(strata), (columns, 1)), axis=1)]
     # Chance leaves correlations of a tenth between the columns; this takes them out.
     quantile = np.linalg.solve(np.linalg.cholesky(quantile @ quantile.T / strata), quantile)
     normal: Floats = np.concatenate([quantile, -quantile], axis=1)[:, :count]

@@ -10,7 +10,7 @@ from ondine.ui.kit import theme as themes
 from ondine.ui.kit.actions import Actions
 from ondine.ui.log.view import LogView
 from ondine.ui.shell.messages import Messages
-from ondine.ui.shell.overlay import Blank, Drawer, keys_page
+from ondine.ui.shell.overlay import Blank, Drawer, KeysPage
 from ondine.ui.table.side import TableSide
 
 DRAWER_LEAST_PX = 340
@@ -32,7 +32,7 @@ class Navigation:
         self._window, self.pages, self._bench, self._log = window, pages, bench, log
         self._side, self._messages = side, messages
         self.before = Drawer("Before the first shot", side.preflight, window)
-        self._keys_page = keys_page()
+        self._keys_page = KeysPage()
         self.keys = Drawer("Keys", self._keys_page, window)
         self.blank = Blank(window)
         for drawer in (self.before, self.keys):

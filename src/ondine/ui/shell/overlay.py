@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, Theme, font
@@ -66,8 +66,24 @@ class Blank(QWidget):
         self.lifted.emit()
 
 
-def keys_page() -> QScrollArea:
-    """Return the list of all keys; a window that is too low for it scrolls."""
+class KeysPage(QScrollArea):
+    """The list of all keys, made when it is first shown; a window that is too low for it scrolls."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("All keys")
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Make the list."""
+        if self.widget() is None:
+            self.setWidget(_all_keys())
+        super().showEvent(event)
+
+
+def _all_keys() -> QWidget:
     page = QWidget()
     grid = QGridLayout(page)
     grid.setVerticalSpacing(2)
@@ -87,10 +103,4 @@ def keys_page() -> QScrollArea:
     caution.setWordWrap(True)
     grid.addWidget(caution, len(shown), 0, 1, 2)
     grid.setRowStretch(len(shown) + 1, 1)
-    scroll = QScrollArea()
-    scroll.setAccessibleName("All keys")
-    scroll.setWidgetResizable(True)
-    scroll.setFrameShape(QFrame.Shape.NoFrame)
-    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    scroll.setWidget(page)
-    return scroll
+    return page

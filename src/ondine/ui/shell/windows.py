@@ -13,7 +13,6 @@ from PySide6.QtGui import QGuiApplication
 
 from ondine.bench.by_hand import by_hand_bench
 from ondine.bench.protocol import Bench
-from ondine.bench.simulated.devices import SimulatedCamera, simulated_bench
 from ondine.core.setup import BenchKind
 from ondine.logbook.bench_kind import KEY, RIG_KEY, kept_bench
 from ondine.logbook.errors import RESCUE, LogbookError, LogbookInUseError
@@ -28,6 +27,7 @@ from ondine.ui.kit import theme as themes
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.ending import EndSignals
 from ondine.ui.shell.hooks import install_hooks
+from ondine.ui.shell.loading import collect_ended, uncollected
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening
 from ondine.ui.shell.second_start import SecondStarts, raise_first_window
@@ -37,6 +37,9 @@ if TYPE_CHECKING:
 
 PREPARE_AFTER_MS = 1500
 """The window is drawn first."""
+
+COLLECT_AFTER_MS = 500
+"""After a window has ended beside another one, what it leaves is let go."""
 
 FIRST_FRAME_S = 1.0
 """The logbook waits no longer for a window to be drawn; some never are."""
@@ -59,6 +62,11 @@ def open_window(
     A window that `stays` gets its camera ready beside it; one that is only drawn needs none. Without a `tracer` the
     splash is drawn, not pictured.
     """
+    with uncollected():
+        return _opened(opening, theme, stays, tracer)
+
+
+def _opened(opening: Opening, theme: str | None, stays: bool, tracer: StartTracer | None) -> MainWindow:
     claimed = claim(opening.logbook)
     try:
         # Once after an update: what was in hand is read from the file as it is now.
@@ -91,7 +99,10 @@ def open_window(
         window.messages.notice(opening.words)
     if opening.take is not None:
         studio.exchange.read(opening.take)
-    if stays and isinstance(bench.camera, SimulatedCamera):
+    if stays and kind is BenchKind.SIMULATED:
+        from ondine.bench.simulated.devices import SimulatedCamera
+
+        assert isinstance(bench.camera, SimulatedCamera)
         camera, told = bench.camera, lambda over: bridge.send(_ready_words(over))
         QTimer.singleShot(PREPARE_AFTER_MS, window, lambda: camera.prepare(told))
     return window
@@ -118,6 +129,9 @@ def _rig_of(opening: Opening, found: Snapshot) -> int:
 def _bench(kind: BenchKind, rig: int) -> Bench:
     """Return the devices of a kind of bench. Until Ondine drives a controller, its numbers are dialled by hand."""
     if kind is BenchKind.SIMULATED:
+        # A table's own window does without it.
+        from ondine.bench.simulated.devices import simulated_bench
+
         return Bench(kind, *simulated_bench(rig, now, time.sleep))
     return by_hand_bench(now)
 
@@ -244,6 +258,8 @@ class Windows(QObject):
         if window in self._open:
             self._open.remove(window)
             window.deleteLater()
+            if self._open:
+                QTimer.singleShot(COLLECT_AFTER_MS, self, collect_ended)
 
     def end_all(self) -> None:
         """End all windows in order, without asking: a log-out does not wait."""
