@@ -27,7 +27,7 @@ def drop_stale(sources: Path, kept: Path) -> None:
 
 
 drop_stale(HERE, HERE / "__pycache__")
-_HOW = {"fastmath": True, "error_model": "numpy", "nogil": True, "cache": True}
+_HOW: dict[str, Any] = {"fastmath": True, "error_model": "numpy", "nogil": True, "cache": True}
 jit: Any = nb.njit(**_HOW)
 inlined: Any = nb.njit(**_HOW, forceinline=True)
 """For what is asked at every step of every ray: a third of such a step is the way there and back, if it is called."""
