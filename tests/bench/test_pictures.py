@@ -132,3 +132,18 @@ def test_splashes_side_by_side_stand_before_one_backdrop():
     frame = Frame(SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
     rows = photograph(frame)[20:60].astype(float).mean(axis=(0, 2))
     assert np.abs(np.diff(rows)).max() < 1.5
+
+
+def test_a_valve_with_a_liquid_of_its_own_lets_its_colour_fall():
+    """Its splash is blue where it was red; the other valve's, and the room, look as before."""
+    race = replace(RACE, flashes=RACE.flashes[:1])
+    blue = replace(MILL_RACE.mix, tint="#1028ff")
+    own = replace(MILL_RACE, valves=(MILL_RACE.valves[0], replace(MILL_RACE.valves[1], liquid=blue)))
+    frames = [Frame(SEED, Look(), race, how, 3, (0.12, 0.12), as_planned(how, race), NOW) for how in (MILL_RACE, own)]
+    before, after = (photograph(frame).astype(float) for frame in frames)
+    changed = after - before
+    # Red absorbs green most, blue absorbs red most.
+    differs = np.abs(changed).mean(axis=2) > 12
+    assert differs[:, 620:].sum() > 300 and differs[:, :560].sum() < 0.02 * differs.sum()
+    gained = changed[differs].mean(axis=0)
+    assert gained[1] > gained[0] and gained[0] < 0

@@ -3,8 +3,8 @@ import pytest
 
 from ondine.core.setup import Camera
 from ondine.picture.exposure import trace
-from ondine.picture.look import Look
-from ondine.picture.scene import Blob, Scene
+from ondine.picture.look import Ink, Look
+from ondine.picture.scene import Blob, Column, Scene, Sheet
 from ondine.picture.tracer import fresnel
 
 SMALL = (300, 200)
@@ -26,7 +26,7 @@ def test_fresnel_at_the_ends():
 def test_a_drop_turns_the_background_upside_down():
     camera = Camera(magnification=0.4)
     bright_above = Look(
-        low=(0.0, 0.0, 0.0), high=(1.0, 1.0, 1.0), glow=(0.5, 0.5, 0.5), dye=(0.0, 0.0, 0.0), side_light=0
+        low=(0.0, 0.0, 0.0), high=(1.0, 1.0, 1.0), glow=(0.5, 0.5, 0.5), inks=(Ink((0.0, 0.0, 0.0)),), side_light=0
     )
     drop = Scene(blobs=[Blob(0, 0, 20, 4, 4, 1.0)])
     image = trace([drop], bright_above, camera, 1, SMALL).mean(axis=2)
@@ -49,3 +49,29 @@ def test_motion_smears_a_falling_drop():
         return float(np.abs(np.diff(image[:, 140:160], axis=0)).max(axis=0).mean())
 
     assert sharpness(0.0) > 1.15 * sharpness(3.0)
+
+
+def test_each_part_is_tinted_by_the_ink_that_it_bears():
+    """Two like drops, sheets and columns side by side, clear and dark: each takes its own ink, whichever is first."""
+    camera = Camera(magnification=0.4)
+    clear, dark = Ink((0.0, 0.0, 0.0)), Ink((0.6, 0.6, 0.6))
+
+    def halves(kind: str, left: int, right: int) -> tuple[float, float]:
+        scene = Scene()
+        for x, ink in ((-9.0, left), (9.0, right)):
+            if kind == "blob":
+                scene.blobs.append(Blob(x, 0, 20, 4, 4, ink=ink))
+            elif kind == "sheet":
+                scene.sheets.append(Sheet(18, 6, 2, 0.4, 0.5, x=x, ink=ink))
+            else:
+                spot = scene.spot(x)
+                spot.column, spot.ink = Column(16, 2.5, 2.0), ink
+        image = trace([scene], Look(inks=(clear, dark)), camera, 1, SMALL).mean(axis=2)
+        empty = trace([Scene()], Look(inks=(clear, dark)), camera, 1, SMALL).mean(axis=2)
+        differs = np.abs(image - empty) > 0.02
+        middle = SMALL[0] // 2
+        return tuple(float(image[:, part][differs[:, part]].mean()) for part in (slice(0, middle), slice(middle, None)))
+
+    for kind in ("blob", "sheet", "column"):
+        one, other = halves(kind, 0, 1), halves(kind, 1, 0)
+        assert one[0] > 1.05 * other[0] and other[1] > 1.05 * one[1], kind

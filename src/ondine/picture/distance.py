@@ -33,6 +33,9 @@ from ondine.picture.layout import (
     CROWN_REACH,
     CROWN_THICK,
     CROWN_TOP,
+    INK,
+    INKED,
+    INKS_AT,
     LIP,
     MAX_BLOBS,
     MAX_SHEETS,
@@ -41,6 +44,7 @@ from ondine.picture.layout import (
     SHEET_CAP,
     SHEET_COUNT,
     SHEET_HEIGHT,
+    SHEET_INK,
     SHEET_LOW,
     SHEET_REACH,
     SHEET_RIM,
@@ -50,6 +54,7 @@ from ondine.picture.layout import (
     SHEETS_AT,
     SPOT,
     SPOT_COUNT,
+    SPOT_INK,
     SPOT_X,
     SPOT_Y,
     SPOTS_AT,
@@ -57,6 +62,9 @@ from ondine.picture.layout import (
 
 SOLID, POOL, SHEET_FILM, CROWN_FILM = 0, 1, 2, 2 + MAX_SHEETS
 """What a surface belongs to: thick liquid, the pool, the film of a sheet or of a crown, each with its number added."""
+
+GRAZING = 0.12
+"""Least cosine that a film is crossed at: it bends, so that no ray stays in it for long."""
 
 COLUMN_BIT, CROWN_BIT, CRATER_BIT = 1, 1 << MAX_SPOTS, 1 << 2 * MAX_SPOTS
 SHEET_BIT = 1 << 3 * MAX_SPOTS
@@ -212,3 +220,35 @@ def normal(s: Any, x: float, y: float, z: float, mask: int) -> tuple[float, floa
     nx, ny, nz = a - b - c + d, -a - b + c + d, -a + b - c + d
     length = math.sqrt(nx * nx + ny * ny + nz * nz) + 1e-12
     return nx / length, ny / length, nz / length
+
+
+@jit
+def film_path(s: Any, part: int, cosine: float) -> float:
+    """How far a ray runs in the film that it crosses."""
+    if part >= CROWN_FILM:
+        half = s[SPOTS_AT + SPOT * (part - CROWN_FILM) + CROWN_THICK]
+    else:
+        half = s[SHEETS_AT + SHEET * (part - SHEET_FILM) + SHEET_THICK]
+    return 2.0 * half / max(cosine, GRAZING)
+
+
+@jit
+def ink_at(s: Any, x: float, y: float, z: float, mask: int) -> int:
+    """Where the numbers of the ink begin, in the look, that the nearest part has: asked where a ray meets liquid."""
+    if s[INKED] == 0.0:
+        return INKS_AT
+    least, ink = FAR, 0.0
+    for i in range(int(s[SPOT_COUNT])):
+        d = spots_distance(s, x, y, z, mask & ((COLUMN_BIT | CROWN_BIT) << i))[0]
+        if d < least:
+            least, ink = d, s[SPOTS_AT + SPOT * i + SPOT_INK]
+    for i in range(int(s[SHEET_COUNT])):
+        d = sheet_distance(s, SHEETS_AT + SHEET * i, x, y, z)[0] if mask & (SHEET_BIT << i) else FAR
+        if d < least:
+            least, ink = d, s[SHEETS_AT + SHEET * i + SHEET_INK]
+    for i in range(int(s[BLOB_COUNT])):
+        o = BLOBS_AT + BLOB * i
+        d = blob_distance(s, o, x, y, z, least) if mask & (BLOB_BIT << i) else FAR
+        if d < least:
+            least, ink = d, s[o + 6]
+    return INKS_AT + INK * int(ink)

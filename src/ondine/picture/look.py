@@ -21,24 +21,32 @@ class Lamps:
 
 
 @dataclass(frozen=True)
+class Ink:
+    """How a falling liquid looks: `dye`, its absorbance per mm; `cloud`, the share of the light that it scatters, in
+    `cloud_tint`.
+    """
+
+    dye: tuple[float, float, float] = (0.01, 0.50, 0.22)
+    cloud: float = 0.0
+    cloud_tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
+@dataclass(frozen=True)
 class Look:
-    """What the liquid stands in: colours of sheet, pool and dye, and the strength of the side light.
+    """What the liquid stands in: colours of sheet, pool and liquids, and the strength of the side light.
 
     `low`, `high`: sheet colours at its foot and head; `glow`: colour of its lit middle; `pool`: colour of the
-    water; `dye`, `pool_dye`: absorbance per mm of the falling liquid and of the pool; `cloud`: share of the light that
-    clouded falling liquid scatters, in `cloud_tint`.
+    water; `pool_dye`: its absorbance per mm; `inks`: of what falls, by the numbers that a scene's parts bear.
     """
 
     low: tuple[float, float, float] = (0.02, 0.20, 0.20)
     high: tuple[float, float, float] = (0.01, 0.10, 0.15)
     glow: tuple[float, float, float] = (0.95, 0.95, 0.84)
     pool: tuple[float, float, float] = (0.02, 0.20, 0.14)
-    dye: tuple[float, float, float] = (0.01, 0.50, 0.22)
     pool_dye: tuple[float, float, float] = (0.09, 0.02, 0.06)
     side_light: float = 5.0
     side_tint: tuple[float, float, float] = (1.0, 0.98, 0.95)
-    cloud: float = 0.0
-    cloud_tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    inks: tuple[Ink, ...] = (Ink(),)
 
     def under(self, lamps: Lamps) -> Look:
         """Return the look as it is under other lamps than the season's: brighter or darker, warmer or bluer."""
@@ -55,10 +63,10 @@ class Look:
         )
 
     def packed(self) -> Floats:
-        """Return the colours as the tracer reads them, shape (26,)."""
-        colours = (self.low, self.high, self.glow, self.pool, self.dye, self.pool_dye)
-        rest = [self.side_light, self.cloud, *self.cloud_tint, *self.side_tint]
-        return np.array([c for colour in colours for c in colour] + rest)
+        """Return the colours as the tracer reads them, shape (INKS_AT + INK * inks,)."""
+        inks = [(*ink.dye, ink.cloud, *ink.cloud_tint) for ink in self.inks]
+        colours = self.low, self.high, self.glow, self.pool, self.pool_dye, (self.side_light,), self.side_tint, *inks
+        return np.array([c for colour in colours for c in colour])
 
 
 def _times(colour: tuple[float, float, float], gains: tuple[float, ...]) -> tuple[float, float, float]:

@@ -31,6 +31,7 @@ from ondine.picture.layout import (
     FINGERS_AT,
     HOLE_MIDDLE_AT,
     HOLE_WIDTH_AT,
+    INKED,
     LIP,
     MAX_BLOBS,
     MAX_FINGERS,
@@ -47,12 +48,13 @@ from ondine.picture.layout import (
     RIPPLE_WIDTH,
     SHEET,
     SHEET_COUNT,
-    SHEET_LOW,
+    SHEET_INK,
     SHEET_REACH,
     SHEET_RIM_AT,
     SHEETS_AT,
     SPOT,
     SPOT_COUNT,
+    SPOT_INK,
     SPOT_X,
     SPOTS_AT,
     STEPS,
@@ -77,9 +79,10 @@ def pack(scene: Scene) -> Floats:
     for i, spot in enumerate(spots):
         _pack_spot(flat[SPOTS_AT + SPOT * i : SPOTS_AT + SPOT * (i + 1)], spot)
     for i, b in enumerate(blobs):
-        flat[BLOBS_AT + BLOB * i : BLOBS_AT + BLOB * (i + 1)] = (b.x, b.y, b.z, b.across, b.upright, b.dye)
+        flat[BLOBS_AT + BLOB * i : BLOBS_AT + BLOB * (i + 1)] = (b.x, b.y, b.z, b.across, b.upright, b.dye, b.ink)
     for i, sheet in enumerate(sheets):
         _pack_sheet(flat[SHEETS_AT + SHEET * i : SHEETS_AT + SHEET * (i + 1)], sheet)
+    flat[INKED] = any([*(s.ink for s in spots), *(b.ink for b in blobs), *(s.ink for s in sheets)])
     flat[CRATER_STEEP] = min((_crater_steep(spot.pool) for spot in spots), default=1.0)
     # Where lips overlap they add.
     flat[LIP] = sum(LIP_SHARE * abs(spot.pool.crater_depth) for spot in spots)
@@ -121,6 +124,7 @@ def _pack_spot(block: Floats, spot: Spot) -> None:
         spot.x, spot.y, pool.crater_radius * CRATER_REACH if pool.crater_depth else 0.0,
         pool.ripple_height, pool.ripple_length, pool.ripple_front, pool.ripple_width,
     )  # fmt: skip
+    block[SPOT_INK] = spot.ink
     radii = column_radius(column)
     slope = float(np.abs(np.diff(radii[STEPS // 16 :])).max()) * STEPS / max(column.top, 0.1)
     block[COLUMN_TOP : BEAD_HEIGHT + 1] = (
@@ -153,9 +157,9 @@ def _pack_sheet(block: Floats, sheet: Sheet) -> None:
     slope = 2 * sheet.droop / max(sheet.radius, 0.1)
     rim = _rim(edge, sheet.fingers, edge, height, np.full(RING, -math.atan(slope) * 0.8), sheet.rim)
     outmost, lowest, _ = _extent(rim, float(edge.max()), float(height.min()), sheet.height)
-    block[: SHEET_LOW + 1] = (
+    block[: SHEET_INK + 1] = (
         sheet.x, sheet.y, sheet.height, sheet.radius, sheet.droop, sheet.thickness, sheet.rim, sheet.cap, sheet.holes,
-        0.95 / math.hypot(1, slope), outmost + sheet.rim, lowest - sheet.rim,
+        0.95 / math.hypot(1, slope), outmost + sheet.rim, lowest - sheet.rim, sheet.ink,
     )  # fmt: skip
     wide = np.sin(4 * angle + 2 * phase) * np.sin(7 * angle + phase) - 1 + sheet.holes
     block[HOLE_MIDDLE_AT : HOLE_MIDDLE_AT + RING] = 0.66 + 0.12 * np.sin(3 * angle + phase)

@@ -80,13 +80,16 @@ def surroundings(look: Any, x: float, y: float, z: float, dx: float, dy: float, 
     # Two soft boxes: a tall strip at the left, a smaller one high at the right.
     strip = soft(0.80, 0.92, -dx) * soft(-0.02, 0.06, dz) * (1.0 - soft(0.42, 0.52, dz))
     bank = soft(0.955, 0.975, 0.62 * dx + 0.15 * dy + 0.77 * dz)
-    light = look[18] * (strip + 0.6 * bank)
+    light = look[15] * (strip + 0.6 * bank)
     for c in range(3):
-        out[c] += light * look[23 + c]
+        out[c] += light * look[16 + c]
 
 
 @jit
-def scattered(look: Any, nx: float, ny: float, nz: float, c: int) -> float:
-    """What clouded liquid sends back: light from behind all around its edges, more from the side that the lamps are."""
+def scattered(look: Any, ink: int, nx: float, ny: float, nz: float, c: int) -> float:
+    """What clouded liquid sends back: light from behind all around its edges, more from the side that the lamps are.
+
+    ink : where its numbers begin in the look.
+    """
     side = max(-0.86 * nx + 0.3 * nz, 0.0) + 0.6 * max(0.62 * nx + 0.15 * ny + 0.77 * nz, 0.0)
-    return look[20 + c] * (0.28 * look[6 + c] + 0.45 * max(ny, 0.0) * look[6 + c] + 0.11 * look[18] * side)
+    return look[ink + 4 + c] * (0.28 * look[6 + c] + 0.45 * max(ny, 0.0) * look[6 + c] + 0.11 * look[15] * side)

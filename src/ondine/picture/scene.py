@@ -54,18 +54,21 @@ class Crown:
 
 @dataclass
 class Spot:
-    """What stands about one axis, at (x, y) from the landing spot of the first valve."""
+    """What stands about one axis, at (x, y) from the landing spot of the first valve; `ink` of what fell there."""
 
     x: float = 0.0
     y: float = 0.0
     pool: Pool = field(default_factory=Pool)
     column: Column = field(default_factory=Column)
     crown: Crown = field(default_factory=Crown)
+    ink: int = 0
 
 
 @dataclass
 class Blob:
-    """A drop: an ellipsoid of revolution about the vertical. `dye` is how much of the falling liquid it holds."""
+    """A drop: an ellipsoid of revolution about the vertical. `dye` is how much of the falling liquid it holds, `ink`
+    the number of that liquid in the look.
+    """
 
     x: float
     y: float
@@ -73,6 +76,7 @@ class Blob:
     across: float
     upright: float
     dye: float = 1.0
+    ink: int = 0
 
 
 @dataclass
@@ -92,6 +96,7 @@ class Sheet:
     holes: float = 0.0
     x: float = 0.0
     y: float = 0.0
+    ink: int = 0
 
 
 @dataclass

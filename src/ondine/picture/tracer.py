@@ -15,9 +15,10 @@ from ondine.picture.distance import (
     COLUMN_BIT,
     CRATER_BIT,
     CRATERS,
-    CROWN_FILM,
     POOL,
     SHEET_FILM,
+    film_path,
+    ink_at,
     liquid,
     normal,
     objects,
@@ -27,17 +28,11 @@ from ondine.picture.distance import (
 from ondine.picture.forms import FILLET, pool_height, ripple_slope
 from ondine.picture.layout import (
     CRATER_STEEP,
-    CROWN_THICK,
     LIP,
     MAX_SPOTS,
     MIDDLE_X,
     MIDDLE_Y,
     REACH,
-    SHEET,
-    SHEET_THICK,
-    SHEETS_AT,
-    SPOT,
-    SPOTS_AT,
     TOP,
 )
 from ondine.picture.room import BASIN_MM, WATER_INDEX, fresnel, pool_light, scattered, soft, surroundings
@@ -71,9 +66,6 @@ THIN_MM = 1.2
 
 FILMS = 6
 """A ray goes through so many films; what lies behind more of them adds nothing to see."""
-
-GRAZING = 0.12
-"""Least cosine that a film is crossed at: it bends, so that no ray stays in it for long."""
 
 COLUMNS = ((1 << MAX_SPOTS) - 1) * COLUMN_BIT
 
@@ -160,16 +152,6 @@ def span(s: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, 
 
 
 @jit
-def film_path(s: Any, part: int, cosine: float) -> float:
-    """How far a ray runs in the film that it crosses."""
-    if part >= CROWN_FILM:
-        half = s[SPOTS_AT + SPOT * (part - CROWN_FILM) + CROWN_THICK]
-    else:
-        half = s[SHEETS_AT + SHEET * (part - SHEET_FILM) + SHEET_THICK]
-    return 2.0 * half / max(cosine, GRAZING)
-
-
-@jit
 def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, out: Any) -> bool:
     """Radiance along a ray that a mirror or a lens has turned: thick liquid it meets is taken as a tinted lens.
 
@@ -193,13 +175,14 @@ def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float,
         hx, hy, hz = x + t * dx, y + t * dy, z + t * dz
         nx, ny, nz = normal(s, hx, hy, hz, mask)
         cosine = abs(dx * nx + dy * ny + dz * nz)
+        ink = ink_at(s, hx, hy, hz, mask)
         if part >= SHEET_FILM:
             path = film_path(s, part, cosine)
             near = t + path + 0.4
             clear *= 1.0 - fresnel(cosine, 1.0, WATER_INDEX)
-            tint0 += path * (dye * look[12] + (1.0 - dye) * look[15])
-            tint1 += path * (dye * look[13] + (1.0 - dye) * look[16])
-            tint2 += path * (dye * look[14] + (1.0 - dye) * look[17])
+            tint0 += path * (dye * look[ink] + (1.0 - dye) * look[12])
+            tint1 += path * (dye * look[ink + 1] + (1.0 - dye) * look[13])
+            tint2 += path * (dye * look[ink + 2] + (1.0 - dye) * look[14])
             surroundings(look, hx, hy, max(hz, 0.01), dx, dy, dz, out)
             continue
         # A strong lens turns the picture behind it upside down: bend towards the normal's opposite.
@@ -207,7 +190,7 @@ def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float,
         length = math.sqrt(bx * bx + by * by + bz * bz) + 1e-9
         surroundings(look, hx, hy, max(hz, 0.01), bx / length, by / length, bz / length, out)
         for c in range(3):
-            out[c] *= math.exp(-3.0 * (dye * look[12 + c] + (1.0 - dye) * look[15 + c]))
+            out[c] *= math.exp(-3.0 * (dye * look[ink + c] + (1.0 - dye) * look[12 + c]))
         break
     out[0] *= clear * math.exp(-tint0)
     out[1] *= clear * math.exp(-tint1)
@@ -217,12 +200,13 @@ def aside(s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float,
 
 @jit
 def through(
-    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, dye: float, mask: int,
-    shore: float, out: Any, work: Any,
+    s: Any, look: Any, x: float, y: float, z: float, dx: float, dy: float, dz: float, dye: float, ink: int,
+    mask: int, shore: float, out: Any, work: Any,
 ) -> None:  # fmt: skip
     """Radiance along a ray that has entered liquid at a point: on to the far wall, out, and into the room.
 
-    shore : height up to which what stands there takes the pool's colour [mm].
+    ink : where the liquid's numbers begin in the look; shore : height up to which what stands there takes the pool's
+    colour [mm].
     """
     px, py, pz = x + ENTRY_MM * dx, y + ENTRY_MM * dy, z + ENTRY_MM * dz
     path = 0.0
@@ -261,7 +245,7 @@ def through(
             seen = back * inside + (1.0 - back) * out[c] if k > 0.0 else inside
             out[c] = seen + (pool_light(look, px, deep, c) - seen) * wet
     for c in range(3):
-        out[c] *= math.exp(-path * (dye * look[12 + c] + (1.0 - dye) * look[15 + c]))
+        out[c] *= math.exp(-path * (dye * look[ink + c] + (1.0 - dye) * look[12 + c]))
 
 
 @jit
@@ -300,13 +284,14 @@ def solid(
     # Level water is its own colour; where it rises into a wall the view goes more and more through it.
     level = soft(0.75, 0.98, nz) * (1.0 - soft(0.2, 1.4, z)) if part == POOL else 0.0
     if level < 1.0:
-        cloud = look[19] * dye
+        ink = ink_at(s, x, y, z, mask)
+        cloud = look[ink + 3] * dye
         # A jet rises out of the pool; what else comes near it only touches it.
         shore = JET_SHORE_MM if mask & COLUMNS else SHORE_MM
         if cloud < 1.0:
-            through(s, look, x, y, z, tx, ty, tz, dye, mask | BIG_PARTS, shore, out, work)
+            through(s, look, x, y, z, tx, ty, tz, dye, ink, mask | BIG_PARTS, shore, out, work)
         for c in range(3):
-            out[c] = (1.0 - cloud) * out[c] + cloud * scattered(look, nx, ny, nz, c)
+            out[c] = (1.0 - cloud) * out[c] + cloud * scattered(look, ink, nx, ny, nz, c)
     deep = soft(0.0, 14.0, -z)
     for c in range(3):
         out[c] = level * pool_light(look, x, deep, c) + (1.0 - level) * out[c]
@@ -363,18 +348,19 @@ def radiance(
             path = film_path(s, part, cosine)
             after = t + path + 0.1
             if liquid(s, x + after * dx, y + after * dy, z + after * dz, mask)[0] > TOUCH_MM:
+                ink = ink_at(s, hx, hy, hz, mask)
                 share = fresnel(cosine, 1.0, WATER_INDEX)
                 both = 2.0 * share / (1.0 + share)
                 turn = 2.0 * (dx * nx + dy * ny + dz * nz)
                 surroundings(look, hx, hy, max(hz, 0.01), dx - turn * nx, dy - turn * ny, dz - turn * nz, work)
-                cloud = look[19] * (1.0 - math.exp(-1.5 * path * dye))
-                glow0 += left0 * (both * work[0] + (1.0 - both) * cloud * scattered(look, nx, ny, nz, 0))
-                glow1 += left1 * (both * work[1] + (1.0 - both) * cloud * scattered(look, nx, ny, nz, 1))
-                glow2 += left2 * (both * work[2] + (1.0 - both) * cloud * scattered(look, nx, ny, nz, 2))
+                cloud = look[ink + 3] * (1.0 - math.exp(-1.5 * path * dye))
+                glow0 += left0 * (both * work[0] + (1.0 - both) * cloud * scattered(look, ink, nx, ny, nz, 0))
+                glow1 += left1 * (both * work[1] + (1.0 - both) * cloud * scattered(look, ink, nx, ny, nz, 1))
+                glow2 += left2 * (both * work[2] + (1.0 - both) * cloud * scattered(look, ink, nx, ny, nz, 2))
                 passed = (1.0 - both) * (1.0 - cloud)
-                left0 *= passed * math.exp(-path * (dye * look[12] + (1.0 - dye) * look[15]))
-                left1 *= passed * math.exp(-path * (dye * look[13] + (1.0 - dye) * look[16]))
-                left2 *= passed * math.exp(-path * (dye * look[14] + (1.0 - dye) * look[17]))
+                left0 *= passed * math.exp(-path * (dye * look[ink] + (1.0 - dye) * look[12]))
+                left1 *= passed * math.exp(-path * (dye * look[ink + 1] + (1.0 - dye) * look[13]))
+                left2 *= passed * math.exp(-path * (dye * look[ink + 2] + (1.0 - dye) * look[14]))
                 start = after
                 continue
         touched |= solid(s, look, hx, hy, hz, dx, dy, dz, part, dye, mask, out, work)

@@ -11,7 +11,7 @@ from ondine.core.light.colour import linear_rgb, seen_under, white_xyz
 from ondine.core.setup import Place
 from ondine.core.setup.fields import put
 from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
-from ondine.studio.foreseen.light import look_of
+from ondine.studio.foreseen.light import falling, look_of
 
 
 def look(setup=TIDAL_MILL, gain=0.0):
@@ -57,12 +57,22 @@ def test_a_gel_tints_the_sheet_as_the_colour_stage_says():
 
 
 def test_tints_are_what_their_liquids_show():
-    red = look(put(TIDAL_MILL, "mix.tint", "#ff2020")).dye
+    red = look(put(TIDAL_MILL, "mix.tint", "#ff2020")).inks[0].dye
     assert red[0] < 0.02 and red[1] == red[2] > 0.4
-    assert look(put(TIDAL_MILL, "mix.tint", "#ffffff")).dye == pytest.approx((0, 0, 0), abs=1e-9)
+    assert look(put(TIDAL_MILL, "mix.tint", "#ffffff")).inks[0].dye == pytest.approx((0, 0, 0), abs=1e-9)
 
 
 def test_milk_clouds():
-    assert look().cloud == 0
-    assert 0.3 < look(put(TIDAL_MILL, "mix.milk_mass_fraction", 0.02)).cloud < look(
-        put(TIDAL_MILL, "mix.milk_mass_fraction", 0.1)).cloud < 1  # fmt: skip
+    assert look().inks[0].cloud == 0
+    assert 0.3 < look(put(TIDAL_MILL, "mix.milk_mass_fraction", 0.02)).inks[0].cloud < look(
+        put(TIDAL_MILL, "mix.milk_mass_fraction", 0.1)).inks[0].cloud < 1  # fmt: skip
+
+
+def test_each_liquid_that_falls_has_an_ink_and_those_that_are_alike_share_it():
+    blue = replace(MILL_RACE.mix, tint="#2040ff")
+    valves = tuple(replace(valve, liquid=None) for valve in MILL_RACE.valves)
+    assert falling(replace(MILL_RACE, valves=valves)) == (MILL_RACE.mix,)
+    own = replace(MILL_RACE, valves=(valves[0], replace(valves[1], liquid=blue)))
+    assert falling(own) == (MILL_RACE.mix, blue)
+    table, valve_b = look(own).inks
+    assert table == look().inks[0] and valve_b.dye[2] < 0.05 < 0.3 < valve_b.dye[0]

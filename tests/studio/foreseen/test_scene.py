@@ -81,3 +81,18 @@ def test_any_train_at_any_time_can_be_staged_and_packed(gaps, time_ms):
 def test_what_stands_on_one_spot_is_one_spot():
     scene, *_ = staged((*PAIR, Pulse(190_000, 22_000)), 480)
     assert len(scene.spots) == 1
+
+
+def test_what_falls_from_a_valve_keeps_its_own_colour_in_all_that_it_becomes():
+    blue = replace(MILL_RACE.mix, tint="#2040ff")
+    own = replace(MILL_RACE, valves=(MILL_RACE.valves[0], replace(MILL_RACE.valves[1], liquid=blue)))
+    for time_ms in (250, 300, 340, 356, 375):
+        scene, *_ = staged(RACE, time_ms, own)
+        parts = [*scene.spots, *scene.sheets, *scene.blobs]
+        assert parts and {part.ink for part in parts} <= {0, 1}
+        for part in parts:
+            # The two spots stand 28 mm apart: what is to the right of the middle came from valve B.
+            if abs(part.x) > 2:
+                assert part.ink == (part.x > 0), (time_ms, part)
+    scene, *_ = staged(RACE, 356, MILL_RACE)
+    assert not any(part.ink for part in (*scene.spots, *scene.sheets, *scene.blobs))

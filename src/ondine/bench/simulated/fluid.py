@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ondine.bench.simulated.inks import ink_number
 from ondine.core.setup import Setup
 
 WATER_DENSITY = 998.0
@@ -12,11 +13,12 @@ WATER_DENSITY = 998.0
 
 @dataclass(frozen=True)
 class Fluid:
-    """The world's own liquid: density [kg/m3], viscosity [Pa·s], surface tension [N/m]."""
+    """The world's own liquid: density [kg/m3], viscosity [Pa·s], surface tension [N/m]; number of its ink."""
 
     density: float
     viscosity: float
     tension: float
+    ink: int = 0
 
 
 def fluid_of(setup: Setup, valve: int | None = None) -> Fluid:
@@ -35,4 +37,5 @@ def fluid_of(setup: Setup, valve: int | None = None) -> Fluid:
         WATER_DENSITY * (1 + 0.25 * share + 0.03 * mix.milk_mass_fraction),
         1.0e-3 * thickness,
         0.0727 - 0.008 * share - 1.5e-4 * warm - soaped,
+        0 if valve is None else ink_number(setup, valve),
     )

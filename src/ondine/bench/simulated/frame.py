@@ -34,6 +34,7 @@ class Frame:
 def photograph(frame: Frame) -> NDArray[np.uint8]:
     """Return what the camera sees, shape (height, width, 3), 8 bit; 800 by 1200 for a frame of 2 to 3."""
     # The compiler behind the tracer takes a second to load: only a bench that fires pays for it.
+    from ondine.bench.simulated.inks import inks_of
     from ondine.bench.simulated.staging import scene_at
     from ondine.bench.simulated.unit import light_instants_s
     from ondine.bench.simulated.world import happen
@@ -51,7 +52,8 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
     for light in frame.lights:
         # On a dark frame each flash adds what its own units show of its own instant.
         units = tuple(setup.light.units[n] for n in light.units)
-        look = frame.look.under(lamps_of(replace(setup, light=replace(setup.light, units=units))))
+        look = replace(frame.look, inks=inks_of(setup, frame.look.inks[0]))
+        look = look.under(lamps_of(replace(setup, light=replace(setup.light, units=units))))
         times = [light.at_us / 1e6 + t for t in light_instants_s(units[0].power)]
         exposures.append(trace([scene_at(what, time) for time in times], look, camera, noise_seed))
     return expose(np.sum(exposures, axis=0, dtype=np.float32), camera, rigs[0].room_lux, noise_seed)

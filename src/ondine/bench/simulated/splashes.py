@@ -38,7 +38,7 @@ class Jet:
 class Umbrella:
     """A sheet: its track gives radius [m], spreading speed, centre height and its speed, from `met` to `gone`.
 
-    `on` : what the drop met, jet, sheet or column.
+    `on` : what the drop met, jet, sheet or column; `ink` : number of the drop's ink.
     """
 
     met: float
@@ -48,6 +48,7 @@ class Umbrella:
     track: Track
     on: str
     across: float
+    ink: int = 0
 
     def column(self, time_s: float) -> tuple[float, float]:
         """Height and speed of the column's head, which outlives the sheet it carried."""
@@ -122,4 +123,6 @@ def spread(rig: HiddenRig, drop: FallingDrop, met: float, height: float, rise: f
         return float(state[0] - rest * 0.9) if state[1] < 0 else 1.0
 
     solved = solve(membrane, met, met + 0.1, [rest, thrown, height, settling], gone)
-    return Umbrella(met, float(solved.t[-1]), drop.diameter, float(solved.y[0].max()), solved.sol, on, drop.across)
+    return Umbrella(
+        met, float(solved.t[-1]), drop.diameter, float(solved.y[0].max()), solved.sol, on, drop.across, drop.fluid.ink
+    )

@@ -23,6 +23,7 @@ def scene_at(what: Happening, time_s: float) -> Scene:
     _stage_drops(scene, what, time_s)
     for splash in _standing(what, time_s):
         spot = scene.spot(splash.drop.across * MM, -splash.drop.near * MM)
+        spot.ink = splash.drop.fluid.ink
         _stage_pool(scene, spot, splash, time_s)
         _stage_crown(scene, spot, splash, what, time_s)
         _stage_jet(scene, spot, splash, time_s)
@@ -49,7 +50,8 @@ def _stage_drops(scene: Scene, what: Happening, now: float) -> None:
             swing = drop.wobble * math.cos(2 * math.pi * 31 * (4.9e-3 / drop.diameter) ** 1.5 * (now - drop.released))
             radius = drop.diameter / 2 * MM
             across, upright = radius * (1 + swing), radius * (1 - 2 * swing)
-            scene.blobs.append(Blob(drop.across * MM, -drop.near * MM, drop.height(now) * MM, across, upright))
+            place = drop.across * MM, -drop.near * MM, drop.height(now) * MM
+            scene.blobs.append(Blob(*place, across, upright, ink=drop.fluid.ink))
 
 
 def _stage_pool(scene: Scene, spot: Spot, splash: Splash, now: float) -> None:
@@ -79,6 +81,7 @@ def _entering(drop: FallingDrop, since: float) -> Blob:
         radius * 0.7 - sunk,
         radius * (1 + 60 * since),
         radius * max(0.3, 1 - 250 * since),
+        ink=drop.fluid.ink,
     )
 
 
@@ -100,7 +103,7 @@ def _stage_crown(scene: Scene, spot: Spot, splash: Splash, what: Happening, now:
         out = radius + rng.uniform(1.5, 4.5) * share + 2.0 * lift
         up = height * rng.uniform(1.3, 2.0) + rng.uniform(0, 3)
         place = spot.x + out * math.cos(angle), spot.y + out * math.sin(angle), up
-        scene.blobs.append(Blob(*place, size, size, 0.3))
+        scene.blobs.append(Blob(*place, size, size, 0.3, spot.ink))
 
 
 def _stage_jet(scene: Scene, spot: Spot, splash: Splash, now: float) -> None:
@@ -121,7 +124,7 @@ def _stage_jet(scene: Scene, spot: Spot, splash: Splash, now: float) -> None:
             lead = min((age - 0.045) * 0.10 * MM, 5.0)
             spot.column.bead_height = tip + lead
             if lead > 2.2:
-                scene.blobs.append(Blob(spot.x, spot.y, tip + lead, radius * 1.3, radius * 1.25, 0.35))
+                scene.blobs.append(Blob(spot.x, spot.y, tip + lead, radius * 1.3, radius * 1.25, 0.35, spot.ink))
                 spot.column.bead_radius, spot.column.bead_height = radius * 1.1, tip
     elif met < math.inf:
         _stage_stump(spot, splash, now, radius, wide)
@@ -161,7 +164,7 @@ def _stage_umbrella(scene: Scene, spot: Spot, umbrella: Umbrella, what: Happenin
     fingers = Fingers(19, length, 0.55 * rim, age * age if closing else 0.0, what.luck.phase)
     holes = min(max(0.0, age - 0.5) * 2.0, 0.9) if closing else 0.0
     cap = max(0.0, 0.4 * drop * (1 - 1.3 * open_share))
-    scene.sheets.append(Sheet(height * MM, wide, droop, thickness, rim, cap, fingers, holes, x, spot.y))
+    scene.sheets.append(Sheet(height * MM, wide, droop, thickness, rim, cap, fingers, holes, x, spot.y, umbrella.ink))
     if closing and age > 0.45:
         _scatter(scene, spot, umbrella, what, wide * 1.25, height * MM - droop * 0.7, 6 + int(14 * age))
 
@@ -182,7 +185,7 @@ def _scatter(
         out, up = radius * rng.uniform(0.85, 1.2), height + rng.normal(0, 2.0)
         if up > size:
             place = umbrella.across * MM + out * math.cos(angle), spot.y + out * math.sin(angle), up
-            scene.blobs.append(Blob(*place, size, size, 0.8))
+            scene.blobs.append(Blob(*place, size, size, 0.8, umbrella.ink))
 
 
 def _stage_bubbles(scene: Scene, spot: Spot, what: Happening) -> None:
@@ -192,4 +195,4 @@ def _stage_bubbles(scene: Scene, spot: Spot, what: Happening) -> None:
         angle, size = rng.uniform(0, 2 * math.pi), rng.uniform(0.8, 2.0)
         out = rng.uniform(13, 20)
         place = spot.x + out * math.cos(angle), spot.y + out * math.sin(angle)
-        scene.sheets.append(Sheet(0.8 * size, size, 0.75 * size, 0.04, 0.12, x=place[0], y=place[1]))
+        scene.sheets.append(Sheet(0.8 * size, size, 0.75 * size, 0.04, 0.12, x=place[0], y=place[1], ink=spot.ink))

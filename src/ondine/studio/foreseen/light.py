@@ -13,8 +13,8 @@ import numpy as np
 from ondine.core.forecast.lit import Lit
 from ondine.core.light.colour import cast, linear_rgb, shifted_k
 from ondine.core.light.exposure import light_on_background, light_on_subject, over_stops
-from ondine.core.setup import Flash, Place, Setup
-from ondine.picture.look import Lamps, Look
+from ondine.core.setup import Flash, Mix, Place, Setup
+from ondine.picture.look import Ink, Lamps, Look
 
 Rgb = tuple[float, float, float]
 
@@ -51,13 +51,21 @@ def look_of(setup: Setup, lit: Lit, gain_stops: float = 0.0) -> Look:
         high=_rgb(HEAD * tint * backdrop),
         glow=_rgb(((1 - HALO) * tint + HALO * behind) * backdrop),
         pool=_rgb(pool * gain * _pool_light(setup, units, backdrop / gain)),
-        dye=_absorbs(setup.mix.tint, DROP_PATH_MM),
         pool_dye=_absorbs(setup.bowl.tint, POOL_PATH_MM),
         side_light=SIDE_STRENGTH * gain * _ratio(setup, units, (Place.SIDE, Place.ABOVE)),
         side_tint=_rgb(beside),
-        cloud=1 - math.exp(-(setup.mix.milk_mass_fraction + 3 * setup.mix.cream_mass_fraction) / CLOUDS_AT),
-        cloud_tint=_rgb(linear_rgb(setup.mix.tint)),
+        inks=tuple(_ink(mix) for mix in falling(setup)),
     )
+
+
+def falling(setup: Setup) -> tuple[Mix, ...]:
+    """Return what falls at a table, each liquid once: its place is the number of its ink."""
+    return tuple(dict.fromkeys(setup.mix_of(valve) for valve in range(len(setup.valves))))
+
+
+def _ink(mix: Mix) -> Ink:
+    cloud = 1 - math.exp(-(mix.milk_mass_fraction + 3 * mix.cream_mass_fraction) / CLOUDS_AT)
+    return Ink(_absorbs(mix.tint, DROP_PATH_MM), cloud, _rgb(linear_rgb(mix.tint)))
 
 
 def _ratio(setup: Setup, units: tuple[Flash, ...], places: tuple[Place, ...]) -> float:

@@ -15,6 +15,7 @@ from ondine.core.forecast.whole import Forecast
 from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.physics.splash import JET_TIP_RADIUS_SHARE
 from ondine.picture.scene import Blob, Column, Crown, Fingers, Scene, Sheet, Spot
+from ondine.studio.foreseen.light import falling
 
 MM = 1e3
 MEAN = 0
@@ -43,6 +44,11 @@ def _place(what: Forecast, drop: int) -> tuple[float, float]:
     return valve.aside_m * MM, -valve.x_m * MM
 
 
+def _ink(what: Forecast, drop: int) -> int:
+    """Number of the liquid that a drop is of."""
+    return falling(what.setup).index(what.setup.mix_of(what.sequence.drops[drop].valve))
+
+
 def _phase(drop: int) -> float:
     """Every drop's rim is turned its own way, and the same way at each look."""
     return 0.7 + 1.9 * drop
@@ -52,7 +58,7 @@ def _stage_drop(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
     height = float(now.drop_height_m[drop, MEAN])
     if math.isfinite(height):
         radius = float(what.falls.diameter_m[drop, MEAN]) / 2 * MM
-        scene.blobs.append(Blob(*_place(what, drop), height * MM, radius, radius))
+        scene.blobs.append(Blob(*_place(what, drop), height * MM, radius, radius, ink=_ink(what, drop)))
 
 
 def _stage_pool(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
@@ -75,9 +81,9 @@ def _stage_crown(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
     height = max(0.9 * float(what.splashes.crater_m[drop, MEAN]) * lift * MM, 0.3)
     radius = max(float(now.crater_depth_m[drop, MEAN]) * 1.05 * MM, 0.5)
     fingers = Fingers(16, 0.55 * height * share**0.4, 0.44 - 0.12 * share, 0.1 + 0.7 * share, _phase(drop))
-    scene.spot(*_place(what, drop)).crown = Crown(
-        radius, 0.8 * height, 0.3 * height, 0.32 - 0.12 * share, 0.48 - 0.1 * share, fingers
-    )
+    spot = scene.spot(*_place(what, drop))
+    spot.ink = _ink(what, drop)
+    spot.crown = Crown(radius, 0.8 * height, 0.3 * height, 0.32 - 0.12 * share, 0.48 - 0.1 * share, fingers)
 
 
 def _stage_column(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
@@ -91,6 +97,7 @@ def _stage_column(scene: Scene, what: Forecast, now: Instant, drop: int) -> None
     thin = JET_TIP_RADIUS_SHARE * crater * (1.0 if rises else 1.2)
     base = min(0.55 * crater, 0.3 * crater + 0.08 * top)
     spot = scene.spot(*_place(what, drop))
+    spot.ink = _ink(what, owner)
     if rises:
         age = float(now.since_jet_s[drop, MEAN])
         waist = min(max((age - 0.012) / 0.09, 0.0), 0.34)
@@ -106,7 +113,9 @@ def _stage_bead(scene: Scene, spot: Spot, what: Forecast, now: Instant, drop: in
     flies = now.time_s - float(what.splashes.bead_s[drop, MEAN])
     if flies > 0:
         column, lead = spot.column, min(2.0 + 60.0 * flies, 5.0)
-        scene.blobs.append(Blob(spot.x, spot.y, column.top + lead, column.bead_radius, column.bead_radius, 0.4))
+        scene.blobs.append(
+            Blob(spot.x, spot.y, column.top + lead, column.bead_radius, column.bead_radius, 0.4, spot.ink)
+        )
         column.bead_radius = 0.85 * column.tip_radius
 
 
@@ -133,7 +142,7 @@ def _stage_sheet(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
     cap = max(0.0, 0.8 * drop_radius * (1 - 1.3 * open_share))
     holes = min(max(share - TORN_SHARE, 0.0) * 3.0, 0.9)
     x, y = _place(what, drop)
-    scene.sheets.append(Sheet(height, radius, droop, thickness, rim, cap, fingers, holes, x, y))
+    scene.sheets.append(Sheet(height, radius, droop, thickness, rim, cap, fingers, holes, x, y, _ink(what, drop)))
     if share > TORN_SHARE:
         _scatter(scene, what, drop, 1.2 * radius, height - 0.7 * droop, round(14 * share))
 
@@ -145,6 +154,5 @@ def _scatter(scene: Scene, what: Forecast, drop: int, radius: float, height: flo
         angle, size, out, up = rng.uniform(0, 2 * math.pi), rng.uniform(0.28, 0.7), rng.uniform(0.85, 1.2), rng.normal()
         z = height + 2.0 * up
         if z > size:
-            scene.blobs.append(
-                Blob(x + out * radius * math.cos(angle), y + out * radius * math.sin(angle), z, size, size, 0.8)
-            )
+            place = x + out * radius * math.cos(angle), y + out * radius * math.sin(angle), z
+            scene.blobs.append(Blob(*place, size, size, 0.8, _ink(what, drop)))
