@@ -18,8 +18,8 @@ from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.demo.scenario import MILL_RACE, RACE, START, TAUGHT, TIDAL_MILL
 from ondine.demo.scenario import SEED as DEMO_SEED
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
 
 CALM = Luck(np.zeros(8), np.ones(8), np.zeros(8), np.zeros(8), 0.3, False)
 
@@ -205,3 +205,17 @@ def test_any_train_over_any_valves_can_be_staged():
     for time in np.linspace(0.2, 0.6, 80):
         scene_at(what, float(time))
         assert seen(what, float(time), 0.1) in BY_KEY
+
+
+def test_a_valves_own_liquid_stays_what_it_is_in_drop_column_and_sheet():
+    milk = replace(MILL_RACE.mix, tint="#f0f0ff", milk_mass_fraction=0.3)
+    own = replace(MILL_RACE, valves=(MILL_RACE.valves[0], replace(MILL_RACE.valves[1], liquid=milk)))
+    what = shot(*RACE.drops, setup=own)
+    seen = set()
+    for time_ms in (250, 272, 340, 356, 370, 380):
+        scene = scene_at(what, time_ms / 1e3)
+        for kind, parts in (("spot", scene.spots), ("sheet", scene.sheets), ("blob", scene.blobs)):
+            for part in parts:
+                assert part.ink == (part.x > 0), (time_ms, part)
+                seen.add((kind, part.ink))
+    assert seen == {(kind, ink) for kind in ("spot", "sheet", "blob") for ink in (0, 1)}

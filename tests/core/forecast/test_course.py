@@ -74,3 +74,14 @@ def test_what_other_landing_spots_do_is_kept_and_the_rest_is_not():
     assert other.forecast.as_before == frozenset()
     gone = Prediction.of(THREE_VALVES, TAUGHT, Sequence((drops[0], drops[3]), LIGHT), before)
     assert all_of(gone) == all_of(Prediction.of(THREE_VALVES, TAUGHT, gone.sequence))
+
+
+def test_a_meeting_that_another_crater_now_disturbs_is_told_anew():
+    """Valve B's drop lands beside valve A's pair: late it leaves their meeting alone, early nobody foresees it."""
+    pair = Pulse(0, 22_000), Pulse(95_000, 22_000)
+    late, early = (Sequence((*pair, Pulse(start, 22_000, 1)), LIGHT) for start in (900_000, 30_000))
+    before = Prediction.of(NEAR, TAUGHT, late)
+    told = before.course.meetings
+    after = Prediction.of(NEAR, TAUGHT, early, before)
+    assert after.forecast.as_before == {0, 1}
+    assert after.course.meetings == Prediction.of(NEAR, TAUGHT, early).course.meetings != told

@@ -86,13 +86,16 @@ def test_what_stands_on_one_spot_is_one_spot():
 def test_what_falls_from_a_valve_keeps_its_own_colour_in_all_that_it_becomes():
     blue = replace(MILL_RACE.mix, tint="#2040ff")
     own = replace(MILL_RACE, valves=(MILL_RACE.valves[0], replace(MILL_RACE.valves[1], liquid=blue)))
-    for time_ms in (250, 300, 340, 356, 375):
+    sheets = set()
+    for time_ms in (250, 300, 340, 356, 370, 380):
         scene, *_ = staged(RACE, time_ms, own)
         parts = [*scene.spots, *scene.sheets, *scene.blobs]
+        sheets |= {sheet.ink for sheet in scene.sheets}
         assert parts and {part.ink for part in parts} <= {0, 1}
         for part in parts:
             # The two spots stand 28 mm apart: what is to the right of the middle came from valve B.
             if abs(part.x) > 2:
                 assert part.ink == (part.x > 0), (time_ms, part)
+    assert sheets == {0, 1}
     scene, *_ = staged(RACE, 356, MILL_RACE)
     assert not any(part.ink for part in (*scene.spots, *scene.sheets, *scene.blobs))

@@ -156,7 +156,7 @@ def _seen_on_spots(what: Forecast, now: Instant) -> NDArray[np.intp]:
 class _Here:
     """What stands on each spot now, on each rig: of its splashes and of its meetings one at most is not yet over.
 
-    All spots at once, padded to the same number of drops.
+    All spots at once: where there are fewer drops, the first one stands in for the missing and changes nothing.
     """
 
     def __init__(self, what: Forecast, now: Instant) -> None:
@@ -164,14 +164,13 @@ class _Here:
         spots = [spot.drops for spot in what.spots]
         most = max(map(len, spots))
         self._own = np.array([[*drops, *[drops[0]] * (most - len(drops))] for drops in spots])
-        self._counts = np.array([[[rank < len(drops)] for rank in range(most)] for drops in spots])
-        self._met = self._counts & np.isfinite(now.sheet_age_s[self._own])
-        self._made = self._counts & np.isfinite(now.since_touchdown_s[self._own])
+        self._met = np.isfinite(now.sheet_age_s[self._own])
+        self._made = np.isfinite(now.since_touchdown_s[self._own])
         self.met = np.asarray(self._met.any(axis=1))
 
     def any_of(self, of_drops: Bools) -> Bools:
         """Whether something holds for any drop of the spot, shape (spots, n); of_drops : of each drop, shape (k, n)."""
-        return np.asarray(np.any(self._counts & of_drops[self._own], axis=1))
+        return np.asarray(np.any(of_drops[self._own], axis=1))
 
     def of_met(self, values: Floats) -> Floats:
         """Values of the drop whose meeting is not over, shape (spots, n); NaN where there is none."""
@@ -185,7 +184,7 @@ class _Here:
         """Whether a drop is just above a height, shape (spots, n)."""
         above = self.now.drop_height_m[self._own] - top_m[:, None]
         near = NEAR_MISS_DIAMETERS * self.what.falls.diameter_m[self._own]
-        return np.asarray(np.any(self._counts & (above > 0) & (above < near), axis=1))
+        return np.asarray(np.any((above > 0) & (above < near), axis=1))
 
 
 def _collision_rules(here: _Here) -> list[tuple[str, Bools]]:
