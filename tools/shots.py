@@ -34,9 +34,11 @@ def main() -> None:
         for view, theme in VIEWS:
             draw(home, view, theme, OUT / f"{view}-{theme}.png")
         draw(home, "rig", "day", OUT / "rig-200-percent.png", scale=2)
-        draw(home, "times", "day", OUT / "race-day.png", file=RACE)
         doubt_newest_picture(Path(home) / ".local" / "share" / "ondine" / "demo" / "tidal-mill.ondine")
         draw(home, "bench", "dark-room", OUT / "bench-dark-room.png")
+    # In a demo of its own: the recipe stays in hand.
+    with tempfile.TemporaryDirectory() as home:
+        draw(home, "times", "day", OUT / "race-day.png", file=RACE)
     contact_sheet(OUT / "shapes.png")
 
 
