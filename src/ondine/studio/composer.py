@@ -9,7 +9,6 @@ from dataclasses import asdict, replace
 from ondine.core import plain
 from ondine.core.belief.priors import Belief, belief_from_json
 from ondine.core.belief.rigs import check_belief
-from ondine.core.forecast.landmarks import landmarks_of
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.setup import Setup
@@ -94,7 +93,7 @@ class Composer:
                 return Landmarks()
             if self._prediction is None or made.course is not self._prediction.course:
                 self._prediction = made
-            return landmarks_of(made.course.events)
+            return made.course.landmarks
 
         return predicts
 

@@ -6,6 +6,7 @@ import numpy as np
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from ondine.core.forecast.landmarks import landmarks_of
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.demo.scenario import MILL_RACE, TAUGHT
@@ -52,6 +53,7 @@ def test_going_on_from_another_course_foresees_what_a_fresh_start_does(train, ch
     sequence = Sequence(tuple(drops), LIGHT)
     on, fresh = Prediction.of(setup, TAUGHT, sequence, before), Prediction.of(setup, TAUGHT, sequence)
     assert all_of(on) == all_of(fresh)
+    assert on.course.landmarks == landmarks_of(fresh.course.events)
 
 
 def test_what_other_landing_spots_do_is_kept_and_the_rest_is_not():

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ondine.core.forecast.landmarks import landmarks_of
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.conventions import (
     Convention,
@@ -36,7 +35,7 @@ class Counting:
         """Return how a foreseen sequence is counted."""
         try:
             base_us = light_base_us(
-                prediction.sequence.drops, convention.light_from, lambda _: landmarks_of(prediction.course.events)
+                prediction.sequence.drops, convention.light_from, lambda _: prediction.course.landmarks
             )
         except ConventionError as error:
             return Counting(convention, LightFrom.TRIGGER, 0, str(error))

@@ -22,9 +22,11 @@ from ondine.core.forecast.curves import (
     jet_curves,
     sheet_curves,
 )
-from ondine.core.forecast.events import Event, events, meeting_events
+from ondine.core.forecast.events import Event, events, meeting_events, touchdown_events
+from ondine.core.forecast.landmarks import landmarks_of
 from ondine.core.forecast.whole import Forecast
 from ondine.core.setup import Setup
+from ondine.core.timing.conventions import Landmarks
 
 CURVES = "falls", "jets", "columns", "sheets", "craters"
 Made = TypeVar("Made", bound=Curve)
@@ -102,6 +104,11 @@ class Course:
         kept = [event for event in self.known["meetings"] if event.drop in as_before]
         others = [drop for drop in range(len(what.sequence.drops)) if drop not in what.as_before]
         return sorted([*kept, *meeting_events(what, others)], key=lambda event: event.time_s.mean)
+
+    @cached_property
+    def landmarks(self) -> Landmarks:
+        """The instants that flashes can be counted from, and locks hold to: asked for while a hand drags."""
+        return landmarks_of([*touchdown_events(self.forecast), *self.meetings])
 
     @cached_property
     def events(self) -> list[Event]:

@@ -108,6 +108,12 @@ def meeting_events(what: Forecast, of: Sequence[int] | None = None) -> list[Even
     return _over_rigs(_meeting_rows(what, of), what.unforeseen_s)
 
 
+def touchdown_events(what: Forecast) -> list[Event]:
+    """Return those of `events` in which a drop comes down on water."""
+    rows = [_touchdown_row(what, k) for k in range(len(what.sequence.drops))]
+    return _over_rigs(rows, what.unforeseen_s)
+
+
 def _over_rigs(rows: list[_Row], until_s: Floats) -> list[Event]:
     if not rows:
         return []
@@ -139,11 +145,14 @@ def _drop_rows(what: Forecast) -> list[_Row]:
         found += [
             _Row(EventKind.RELEASE, k + 1, falls.release_s[k], falls.height_m[k], falls.start_m_s[k], size),
             _Row(EventKind.JOINED, k + 1, falls.joined_s[k]),
-            _Row(
-                EventKind.TOUCHDOWN, k + 1, what.splashes.touchdown_s[k], np.zeros_like(size), falls.impact_m_s[k], size
-            ),
+            _touchdown_row(what, k),
         ]
     return found
+
+
+def _touchdown_row(what: Forecast, k: int) -> _Row:
+    size, when = what.falls.diameter_m[k], what.splashes.touchdown_s[k]
+    return _Row(EventKind.TOUCHDOWN, k + 1, when, np.zeros_like(size), what.falls.impact_m_s[k], size)
 
 
 def _splash_rows(what: Forecast) -> list[_Row]:
