@@ -2,8 +2,9 @@ from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF
-from PySide6.QtGui import QFontMetrics
+from PySide6.QtGui import QFontMetrics, QImage, QPainter
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.records import ShotState
@@ -100,3 +101,18 @@ def test_what_stands_still_while_a_drop_is_dragged_is_drawn_but_a_few_times(benc
     chart._canvas._still._key = None
     assert bench.window.grab().toImage() == moving
     QTest.mouseRelease(chart, PRESS, pos=(at + QPointF(24, 0)).toPoint())
+
+
+def test_a_craters_name_gives_way_when_another_crater_is_dragged_close(bench):
+    """Its own curve stays as it was: what is kept of the frame before must still be drawn anew."""
+    chart, composer = bench.window.bench.chart, bench.studio.composer
+    late = Pulse(300_000, 20_000)
+    named = []
+    for start in (0, 100_000):
+        composer.use_sequence(Sequence.with_one_flash((Pulse(start, 20_000), late), 2_000_000))
+        QApplication.processEvents()
+        image = QImage(chart.size(), QImage.Format.Format_RGB32)
+        with QPainter(image) as p:
+            parts = {part.name: part.facts for part in chart._brush(p, chart.prediction).parts()}
+        named.append(parts["crater 1"])
+    assert [facts[-1] for facts in named] == [True, False]

@@ -39,12 +39,8 @@ class Part:
     name: str
     facts: tuple[object, ...]
     draw: Callable[[Sketch], None]
-    """Adds it to a sketch."""
-
-
-@dataclass(frozen=True, eq=False)
-class LanePart(Part):
-    """One thing in the lanes: drawn at once, for those that move are few."""
+    """Adds it to a sketch; what lies in the lanes is drawn at once, for little of it moves."""
+    in_lanes: bool = False
 
 
 @dataclass
@@ -103,17 +99,20 @@ class ChartPainter:
     def parts(self) -> list[Part]:
         """All that stays while the flash moves, from the back to the front."""
         course, known = self.prediction.course, self.prediction.sequence
-        found = [Part(f"crater {c.drop}", (c,), partial(self._crater, c)) for c in course.craters]
+        found = []
+        for c, named in zip(course.craters, self._named_craters(), strict=True):
+            found.append(Part(f"crater {c.drop}", (c, named), partial(self._crater, c, named)))
         found += [Part(f"column {c.drop}", (c,), partial(self._column, c)) for c in course.columns]
-        found += [Part(f"jet {jet.drop}", (jet,), partial(self._jet, jet)) for jet in course.jets]
+        alone = not course.sheets and len(course.jets) == 1
+        found += [Part(f"jet {jet.drop}", (jet, alone), partial(self._jet, jet, alone)) for jet in course.jets]
         for fall in course.falls:
             found.append(Part(f"fall {fall.drop}", (fall, drop(fall.drop) in self.chosen), partial(self._fall, fall)))
         found += [Part(f"sheet {sheet.drop}", (sheet,), partial(self._sheet, sheet)) for sheet in course.sheets]
         found.append(Part("meeting", (*course.meetings, *course.falls, *known.flashes), self._meeting))
-        found.append(LanePart("lanes", (), lambda _: self.electronics.paint_lanes()))
+        found.append(Part("lanes", (), lambda _: self.electronics.paint_lanes(), in_lanes=True))
         for index, pulse in enumerate(known.drops):
             facts = pulse, drop(index) in self.chosen, index in self.faults.drops
-            found.append(LanePart(f"pulse {index}", facts, partial(self._pulse, index, pulse)))
+            found.append(Part(f"pulse {index}", facts, partial(self._pulse, index, pulse), in_lanes=True))
         return found
 
     def paint_parts(self, parts: list[Part]) -> None:
@@ -123,12 +122,12 @@ class ChartPainter:
         lanes = self.area.toRect().adjusted(round(self.time.left), 0, 0, 0)
         air = lanes.adjusted(0, round(self.height.top_y) - 4, 0, 0)
         air.setBottom(round(self.lanes.top if self.height.shows_water else self.height.base_y))
-        for clip, kind in ((air, Part), (lanes, LanePart)):
+        for clip, in_lanes in ((air, False), (lanes, True)):
             # In whole pixels: a fractional clip costs as much as the whole chart.
             self.painter.setClipRect(clip)
             sketch = Sketch()
             for part in parts:
-                if type(part) is kind:
+                if part.in_lanes is in_lanes:
                     part.draw(sketch)
             sketch.paint(self.painter)
         self.painter.restore()
@@ -189,7 +188,7 @@ class ChartPainter:
 
     # Water
 
-    def _crater(self, crater: CraterCurve, sketch: Sketch) -> None:
+    def _crater(self, crater: CraterCurve, named: bool, sketch: Sketch) -> None:
         if not self.height.shows_water:
             return
         ((xs, ys),) = self._lines(crater)
@@ -203,30 +202,30 @@ class ChartPainter:
         if floor.y() + 16 > self.lanes.top + self.electronics.inset(SHUTTER_PX):
             # In a low window the lanes need the room.
             return
-        if not self._is_crowded(crater):
+        if named:
             words = f"crater {crater.depth_m[deepest] * 1e3:.0f} mm"
             sketch.words(
                 self.theme.colour("soft_ink"), QRectF(floor.x() - 60, floor.y() + 2, 120, LABEL_PX), words, CENTRE
             )
 
-    def _is_crowded(self, crater: CraterCurve) -> bool:
-        """Whether the name of an earlier crater lies where that of this one would."""
-
-        def middle(one: CraterCurve) -> float:
-            return float(self._lines(one)[0][0][int(np.argmax(one.depth_m))])
-
-        earlier = [one for one in self.prediction.course.craters if one.drop < crater.drop]
-        return any(abs(middle(one) - middle(crater)) < CRATER_LABEL_PX for one in earlier)
+    def _named_craters(self) -> list[bool]:
+        """Which craters carry their names: not where that of an earlier one lies."""
+        craters = self.prediction.course.craters
+        middles = [float(self._lines(one)[0][0][int(np.argmax(one.depth_m))]) for one in craters]
+        return [
+            all(abs(middle - earlier) >= CRATER_LABEL_PX for earlier in middles[:place])
+            for place, middle in enumerate(middles)
+        ]
 
     def _column(self, column: ColumnCurve, sketch: Sketch) -> None:
         sketch.curve(self.theme.colour("water_ink", 0.6), 2.0, *self._lines(column)[0], DASHES[2])
 
-    def _jet(self, jet: JetCurve, sketch: Sketch) -> None:
+    def _jet(self, jet: JetCurve, alone: bool, sketch: Sketch) -> None:
         ((xs, ys),) = self._lines(jet)
         around = np.concatenate([self.height.y(jet.high_m), self.height.y(jet.low_m)[::-1]])
         sketch.fill(self.theme.colour("water_ink", 0.16), polygon(np.concatenate([xs, xs[::-1]]), around))
         sketch.curve(self.theme.colour("water_ink"), 2.5, xs, ys)
-        if not self.prediction.course.sheets and len(self.prediction.course.jets) == 1:
+        if alone:
             highest = int(np.argmax(jet.height_m))
             room = QRectF(float(xs[highest]) - 20, float(ys[highest]) - 20, 40, LABEL_PX)
             sketch.words(self.theme.colour("water_ink"), room, "jet", CENTRE)
