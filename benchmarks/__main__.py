@@ -1,11 +1,14 @@
-"""Run all benchmarks of speed, or those named: bands, forecast, drag, start, render, preview; faults."""
+"""Run all benchmarks of speed, or those named: bands, forecast, drag, start, render, preview; faults; coach.
+
+What follows `coach` are its options.
+"""
 
 import os
 import sys
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from benchmarks import bands, drag, faults, forecast, preview, render, start
+from benchmarks import bands, coach, drag, faults, forecast, preview, render, start
 
 ALL = {
     "bands": bands.run,
@@ -22,10 +25,14 @@ FAULTS = {"faults": faults.run}
 def main() -> int:
     """Run what is asked for; return the exit code."""
     wanted = sys.argv[1:] or list(ALL)
+    if wanted[0] == "coach":
+        for line in coach.run(wanted[1:]):
+            print(line, flush=True)
+        return 0
     known = ALL | FAULTS
     unknown = [name for name in wanted if name not in known]
     if unknown:
-        print(f"There is no benchmark {unknown[0]!r}. There are: {', '.join(known)}.", file=sys.stderr)
+        print(f"There is no benchmark {unknown[0]!r}. There are: {', '.join([*known, 'coach'])}.", file=sys.stderr)
         return 2
     for name in wanted:
         print(f"\n{name}")

@@ -32,6 +32,11 @@ class HiddenRig:
     camera_jitter_s: float
     radio_lag_s: float
     room_lux: float
+    flash_lag_s: float = 0.0
+    jet_damping: float = 0.9
+    cavity_loss: float = 0.0
+    sheet_stiffness: float = 65.0
+    sheet_damping: float = 40.0
 
     def of_valve(self, seed: int, valve: int) -> HiddenRig:
         """Return the same rig as it is at another of its valves, from 0: each valve has numbers of its own."""
@@ -67,6 +72,43 @@ class HiddenRig:
             camera_jitter_s=1.2e-3,
             radio_lag_s=float(rng.uniform(0.4e-3, 1.2e-3)),
             room_lux=float(rng.uniform(0.1, 0.4)),
+        )
+
+    @staticmethod
+    def of_practice(seed: int, flow_m3_s: float, head_m: float = 0.12) -> HiddenRig:
+        """Draw a rig from all that practice has: another valve, other laws of jets and sheets, a lag that nobody knows.
+
+        flow_m3_s : what flows through its open valve at that head.
+        """
+        rng = np.random.default_rng([seed, 1709])
+        stretch = float(rng.uniform(0.38, 0.58))
+        return HiddenRig(
+            valve_lag_s=float(rng.uniform(3e-3, 25e-3)),
+            neck_share=float(rng.uniform(0.6, 1.0)),
+            exit_speed_m_s=float(rng.uniform(0.1, 0.8)),
+            discharge_m3_s_sqrt_m=flow_m3_s / head_m**0.5,
+            head_m=head_m,
+            reservoir_area_m2=6.4e-3,
+            dead_time_s=float(rng.uniform(1.5e-3, 5e-3)),
+            height_offset_m=float(rng.normal(0, 5e-3)),
+            cavity_kick=float(rng.uniform(0.74, 0.98)),
+            jet_factor=float(rng.uniform(2.0, 2.9)),
+            jet_exponent=float(rng.uniform(0.36, 0.58)),
+            sheet_stretch=stretch,
+            mixing=float(rng.uniform(0.2, 0.7)),
+            timing_jitter_s=1.5e-3,
+            volume_jitter=0.01,
+            off_axis_m=0.35e-3,
+            bubble_odds=0.03,
+            camera_lag_s=52e-3,
+            camera_jitter_s=1.2e-3,
+            radio_lag_s=0.8e-3,
+            room_lux=0.2,
+            flash_lag_s=float(rng.uniform(0.0, 120e-3)),
+            jet_damping=float(rng.uniform(0.3, 5.0)),
+            cavity_loss=float(rng.uniform(0.0, 0.5)),
+            sheet_stiffness=float(rng.uniform(45.0, 90.0)),
+            sheet_damping=float(rng.uniform(20.0, 70.0)),
         )
 
 

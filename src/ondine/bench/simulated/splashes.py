@@ -76,7 +76,7 @@ def open_cavity(rig: HiddenRig, drop: FallingDrop, fluid: Fluid, opened: float, 
 
     def wall(_: float, state: np.ndarray) -> list[float]:
         radius, speed = max(state[0], 1e-5), state[1]
-        drive = -1.5 * speed**2 - GRAVITY * radius - 2 * fluid.tension / (fluid.density * radius)
+        drive = -(1.5 + rig.cavity_loss) * speed**2 - GRAVITY * radius - 2 * fluid.tension / (fluid.density * radius)
         return [speed, drive / radius - 4 * fluid.viscosity * speed / (fluid.density * radius**2)]
 
     def shut(_: float, state: np.ndarray) -> float:
@@ -94,7 +94,7 @@ def throw_jet(rig: HiddenRig, drop: FallingDrop, cavity: Cavity, fluid: Fluid, w
     radius = 0.075 * cavity.widest + 0.11 * drop.diameter
 
     def tip(_: float, state: np.ndarray) -> list[float]:
-        return [state[1], -1.06 * GRAVITY - 0.9 * state[1]]
+        return [state[1], -1.06 * GRAVITY - rig.jet_damping * state[1]]
 
     def sinks(_: float, state: np.ndarray) -> float:
         return float(state[0]) if state[1] < 0 else 1.0
@@ -107,7 +107,7 @@ def spread(rig: HiddenRig, drop: FallingDrop, met: float, height: float, rise: f
     """A drop that is stopped spreads like a membrane: thrown outwards, pulled back by its own tension."""
     fluid, fall = drop.fluid, float(drop.track(met)[1])
     mass = fluid.density * 0.5235988 * drop.diameter**3
-    stiffness = math.sqrt(65 * fluid.tension / mass)
+    stiffness = math.sqrt(rig.sheet_stiffness * fluid.tension / mass)
     rest = drop.diameter / 2
     thrown = rig.sheet_stretch * (fall + rise)
     # The column below gives way, but brakes: what sinks is neither the drop nor the jet.
@@ -116,7 +116,7 @@ def spread(rig: HiddenRig, drop: FallingDrop, met: float, height: float, rise: f
     def membrane(_: float, state: np.ndarray) -> list[float]:
         radius, speed, _, sink = state
         slack = max(radius / rest - 1, 0.0)
-        pull = stiffness**2 * rest * slack / (1 + 0.25 * slack) + 40 * speed
+        pull = stiffness**2 * rest * slack / (1 + 0.25 * slack) + rig.sheet_damping * speed
         return [speed, -pull, sink, -GRAVITY - 55.0 * sink]
 
     def gone(_: float, state: np.ndarray) -> float:

@@ -8,7 +8,11 @@ from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
 from ondine.core import plain
+from ondine.core.belief.learned import Learned
 from ondine.core.setup.fields import About, number
+
+NO_PRIORS = ("variation", "learned")
+"""The fields of a belief that are no belief about one number."""
 
 
 @dataclass(frozen=True)
@@ -38,14 +42,17 @@ class Variation:
 class Belief:
     """What is believed of the rig's hidden numbers before a shot (docs/physics.md, Uncertainty).
 
+    Each number is believed for itself until shots have taught something: then `learned` holds the rigs that are left,
+    and the priors only say where they began.
+
     Never edited in place: learning makes a new revision, addressed by its content as a set-up's is.
     """
 
-    lag_s: Prior = Prior(8e-3, 6e-3)
+    lag_s: Prior = Prior(9e-3, 7e-3)
     release_share: Prior = Prior(0.8, 0.25)
-    start_speed_m_s: Prior = Prior(0.4, 0.2)
-    flow_factor: Prior = Prior(1.0, 0.1)
-    height_error_m: Prior = Prior(0.0, 3e-3)
+    start_speed_m_s: Prior = Prior(0.35, 0.25)
+    flow_factor: Prior = Prior(1.0, 0.2)
+    height_error_m: Prior = Prior(0.0, 5e-3)
     merge_ratio: Prior = Prior(0.5, 0.26)
     energy_share: Prior = Prior(0.5, 0.12)
     crown_time_factor: Prior = Prior(1.0, 0.3)
@@ -58,15 +65,20 @@ class Belief:
     column_stands_s: Prior = Prior(0.05, 0.02)
     column_sinks_m_s: Prior = Prior(0.1, 0.06)
     variation: Variation = Variation()
+    learned: Learned | None = None
 
     @property
     def priors(self) -> dict[str, Prior]:
         """The numbers of the rig by name, in the order of their declaration."""
-        return {f.name: getattr(self, f.name) for f in fields(self) if f.name != "variation"}
+        return {f.name: getattr(self, f.name) for f in fields(self) if f.name not in NO_PRIORS}
 
     def to_json(self) -> str:
         """Return the canonical JSON text that its address is computed from."""
-        return json.dumps(asdict(self), sort_keys=True, separators=(",", ":"), allow_nan=False)
+        said = asdict(self)
+        if self.learned is None:
+            # As it was written before shots could teach: what nobody taught keeps its address.
+            del said["learned"]
+        return json.dumps(said, sort_keys=True, separators=(",", ":"), allow_nan=False)
 
     @property
     def revision(self) -> str:

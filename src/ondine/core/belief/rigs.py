@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from statistics import NormalDist
@@ -10,6 +11,7 @@ from statistics import NormalDist
 import numpy as np
 from numpy.typing import NDArray
 
+from ondine.core.belief.learned import Learned
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.setup.fields import within_limits
 
@@ -22,8 +24,11 @@ LUCKY_DROPS, LUCKY_VALVES = 8, 3
 MOST = 1e3
 """No factor, time or share of a rig is greater, and none is known worse than so many times over."""
 
-SIGNED = ("height_error_m",)
+SIGNED = ("height_error_m", "flash_lag_s")
 """Numbers that may be negative; all others are believed in their logarithm."""
+
+ONLY_LEARNED = ("flash_lag_s", "jitter_s")
+"""Numbers of a rig that nobody believes anything of before a shot: the lags and the jitter entered hold till then."""
 
 # Even the logarithm leaves tails that no rig has: a crater with more energy than the drop, a jet before its crater.
 _BOUNDS = {
@@ -45,6 +50,8 @@ class Rigs:
     crater which was open already. `valve_flow_factor`, shape (LUCKY_VALVES, n): the flow factor of each further valve.
     `satellites`, shape (n,): whether bubbles or satellites spoil the shot; `eye`, shape (n,): how strict the eye is
     that judges it, evenly spread from 0 to 1.
+    `flash_lag_s` : how much later than it is asked for the light comes, beyond the lags that are entered; `jitter_s` :
+    by how much the moment of release varies, where that is more than was entered. Both are zero until shots teach them.
     The first rig has every number in the middle and no luck: charts draw it as the middle.
     """
 
@@ -64,6 +71,8 @@ class Rigs:
     sheet_width_factor: Floats
     column_stands_s: Floats
     column_sinks_m_s: Floats
+    flash_lag_s: Floats
+    jitter_s: Floats
     release_luck: Floats
     volume_luck: Floats
     aside_luck: Floats
@@ -113,7 +122,10 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
     priors, varies = belief.priors, belief.variation
     columns = len(priors) + 4 * LUCKY_DROPS + LUCKY_VALVES + 2
     rows = iter(_draws(count, seed, columns))
-    drawn = {name: _spread(name, prior, next(rows)) for name, prior in priors.items()}
+    drawn = {name: spread(name, prior, next(rows)) for name, prior in priors.items()}
+    drawn |= {name: np.zeros(count) for name in ONLY_LEARNED}
+    if belief.learned is not None:
+        drawn |= _some_of(belief.learned, count, drawn)
 
     def lucky(how_many: int) -> Floats:
         return np.stack([next(rows) for _ in range(how_many)])
@@ -124,10 +136,43 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
         volume_luck=lucky(LUCKY_DROPS) * varies.volume_share,
         aside_luck=lucky(LUCKY_DROPS) * varies.aside_m,
         wild_luck=lucky(LUCKY_DROPS) * varies.crater_jet_share,
-        valve_flow_factor=np.stack([_spread("flow_factor", belief.flow_factor, row) for row in lucky(LUCKY_VALVES)]),
+        valve_flow_factor=np.stack([spread("flow_factor", belief.flow_factor, row) for row in lucky(LUCKY_VALVES)]),
         satellites=_ranks(next(rows)) > 1 - varies.satellites_share,
         eye=_ranks(next(rows)),
     )
+
+
+def _some_of(learned: Learned, count: int, drawn: dict[str, Floats]) -> dict[str, Floats]:
+    """Return so many of the rigs that shots have left, the first one first."""
+    known = {name: column for name, column in learned.values().items() if name in drawn}
+    there = len(next(iter(known.values())))
+    # Every rig as often as any other, give or take one.
+    chosen = np.floor(np.arange(count) * (there / max(count, there))).astype(np.intp) % there
+    return {name: column[chosen] for name, column in known.items()}
+
+
+def luckless(values: Mapping[str, Floats], valve_flow_factor: Floats) -> Rigs:
+    """Return rigs of given numbers, each of shape (n,), on which every shot goes as it should.
+
+    valve_flow_factor : of each further valve, shape (LUCKY_VALVES, n).
+    """
+    count = len(values["lag_s"])
+    none = np.broadcast_to(0.0, (LUCKY_DROPS, count))
+    return Rigs(
+        **values,
+        release_luck=none,
+        volume_luck=none,
+        aside_luck=none,
+        wild_luck=none,
+        valve_flow_factor=valve_flow_factor,
+        satellites=np.broadcast_to(False, count),
+        eye=np.broadcast_to(0.5, count),
+    )
+
+
+def repeated(rigs: Rigs, times: int) -> Rigs:
+    """Return the same rigs so many times over, one after the other."""
+    return Rigs(**{name: np.tile(values, times) for name, values in vars(rigs).items()})
 
 
 def _ranks(normal: Floats) -> Floats:
@@ -147,12 +192,32 @@ def check_belief(belief: Belief) -> None:
             raise ValueError(f"{name} cannot be {prior.mean:g}")
         if prior.sd > MOST * abs(prior.mean or 1.0):
             raise ValueError(f"{name} cannot be known as badly as {prior.sd:g}")
+    if belief.learned is not None:
+        _check_learned(belief.learned)
 
 
-def _spread(name: str, prior: Prior, normal: Floats) -> Floats:
+def _check_learned(learned: Learned) -> None:
+    for name, column in learned.values().items():
+        if name in SIGNED:
+            continue
+        if column.min() < 0 or column.max() > MOST or (name not in ONLY_LEARNED and column.min() == 0):
+            raise ValueError(f"learned {name} cannot be from {column.min():g} to {column.max():g}")
+
+
+def spread(name: str, prior: Prior, normal: Floats) -> Floats:
     """Values of one number: normal, or log-normal with the prior's mean as its median and the same relative spread."""
-    low, high = _BOUNDS.get(name, (-np.inf, np.inf))
+    low, high = bounds(name)
     if name in SIGNED or prior.mean <= 0:
         return np.asarray(np.clip(prior.mean + prior.sd * normal, low, high))
-    spread = math.sqrt(math.log1p((prior.sd / prior.mean) ** 2))
-    return np.asarray(np.clip(prior.mean * np.exp(spread * normal), low, high))
+    share = relative_spread(prior)
+    return np.asarray(np.clip(prior.mean * np.exp(share * normal), low, high))
+
+
+def relative_spread(prior: Prior) -> float:
+    """Return the standard deviation of a positive number's logarithm."""
+    return math.sqrt(math.log1p((prior.sd / prior.mean) ** 2))
+
+
+def bounds(name: str) -> tuple[float, float]:
+    """Return the least and the greatest value that one number of a rig can have."""
+    return _BOUNDS.get(name, (-np.inf, np.inf))

@@ -64,23 +64,47 @@ def spots(setup: Setup, sequence: Sequence) -> tuple[tuple[int, ...], ...]:
     return tuple(tuple(group) for group in found)
 
 
-def falls_of(setup: Setup, sequence: Sequence, rigs: Rigs, liquids: tuple[Liquid, ...], luck: Ints) -> Falls:
+@dataclass(frozen=True, eq=False)
+class Times:
+    """When the valves open, and for how long [s]: shape (k, 1) for one sequence on all rigs, (k, n) for one on each."""
+
+    start_s: Floats
+    open_s: Floats
+
+    @classmethod
+    def of(cls, sequence: Sequence) -> Times:
+        """Return the times of one sequence."""
+        return cls(
+            np.array([[pulse.start_us / US_PER_S] for pulse in sequence.drops]),
+            np.array([[pulse.open_us / US_PER_S] for pulse in sequence.drops]),
+        )
+
+
+def falls_of(
+    setup: Setup,
+    sequence: Sequence,
+    rigs: Rigs,
+    liquids: tuple[Liquid, ...],
+    luck: Ints,
+    times: Times | None = None,
+) -> Falls:
     """Let the drops of a sequence fall.
 
-    liquids : what falls from each valve; luck : which of the rigs' lucks each drop has, shape (k,).
+    liquids : what falls from each valve; luck : which of the rigs' lucks each drop has, shape (k,); times : other times
+    than the sequence's own, at which the valves open in the same order. All times are those at which a flash must be
+    asked for to show them: where its light comes late, everything seems early.
     """
+    times = times or Times.of(sequence)
     of_drop = [min(max(pulse.valve, 0), len(setup.valves) - 1) for pulse in sequence.drops]
     valves = [setup.valves[v] for v in of_drop]
-    open_s = np.array([[p.open_us / US_PER_S] for p in sequence.drops])
-    start_s = np.array([[p.start_us / US_PER_S] for p in sequence.drops])
     flow = np.array([[v.flow_m3_s] for v in valves]) * rigs.flow_of(of_drop)
-    volume = drop.drop_volume_m3(open_s, flow, np.array([[v.dead_time_s] for v in valves]))
+    volume = drop.drop_volume_m3(times.open_s, flow, np.array([[v.dead_time_s] for v in valves]))
     volume = volume * (1 + rigs.volume_luck[luck])
-    release = start_s + drop.release_delay_s(open_s, rigs.lag_s, rigs.release_share)
-    release = release + setup.triggers.valve_jitter_s * rigs.release_luck[luck]
+    release = times.start_s + drop.release_delay_s(times.open_s, rigs.lag_s, rigs.release_share) - rigs.flash_lag_s
+    release = release + np.maximum(setup.triggers.valve_jitter_s, rigs.jitter_s) * rigs.release_luck[luck]
     density = np.array([[liquids[v].density_kg_m3] for v in of_drop])
     tension = np.array([[liquids[v].surface_tension_n_m] for v in of_drop])
-    merged = _merge_at_nozzle(sequence, volume, density, tension, rigs)
+    merged = _merge_at_nozzle(sequence, times, volume, density, tension, rigs)
     exists = ~merged & (volume > 0)
     diameter = np.where(exists, drop.drop_diameter_m(volume), np.nan)
     terminal = flight.terminal_speed_m_s(diameter, density)
@@ -105,7 +129,9 @@ def falls_of(setup: Setup, sequence: Sequence, rigs: Rigs, liquids: tuple[Liquid
     return made
 
 
-def _merge_at_nozzle(sequence: Sequence, volume: Floats, density: Floats, tension: Floats, rigs: Rigs) -> Bools:
+def _merge_at_nozzle(
+    sequence: Sequence, times: Times, volume: Floats, density: Floats, tension: Floats, rigs: Rigs
+) -> Bools:
     """Which drops leave with the one before them from the same valve; that one takes their volume."""
     merged = np.zeros(volume.shape, dtype=bool)
     before = [sequence.before_on_valve(index) for index in range(len(sequence.drops))]
@@ -113,13 +139,13 @@ def _merge_at_nozzle(sequence: Sequence, volume: Floats, density: Floats, tensio
     if not later:
         return merged
     first = [index for index in before if index is not None]
-    drops, pairs = sequence.drops, list(zip(first, later, strict=True))
-    gap_s = np.array([[(drops[b].start_us - drops[a].end_us) / US_PER_S] for a, b in pairs])
+    gap_s = times.start_s[later] - times.start_s[first] - times.open_s[first]
     own = drop.drop_diameter_m(volume[first])
     reshaping = np.sqrt(density[first] * own**3 / tension[first])
     merged[later] = drop.merges(gap_s, reshaping, rigs.merge_ratio)
     if merged.any():
         # Backwards in time, so that a chain of merging drops ends up whole in its first one.
+        pairs = zip(first, later, strict=True)
         for into, index in sorted(pairs, key=lambda pair: -sequence.drops[pair[1]].start_us):
             volume[into] += np.where(merged[index], volume[index], 0.0)
     return merged

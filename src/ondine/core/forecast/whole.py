@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence as Many
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, TypeVar
@@ -11,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.belief.priors import Belief
-from ondine.core.belief.rigs import LUCKY_DROPS, Rigs, sample_rigs
-from ondine.core.forecast.falls import Falls, Floats, falls_of, spots
+from ondine.core.belief.rigs import LUCKY_DROPS, Rigs, repeated, sample_rigs
+from ondine.core.forecast.falls import Falls, Floats, Times, falls_of, spots
 from ondine.core.forecast.train import Meetings, Splashes, train
 from ondine.core.physics import meeting
 from ondine.core.physics.liquid import Liquid
@@ -140,11 +141,9 @@ def forecast(
         falls = _rows(falls, last.falls, sorted(kept))
         splashes = _rows(splashes, last.splashes, sorted(kept))
         meetings = _rows(meetings, last.meetings, sorted(kept))
-    places = []
-    for group in groups:
-        valve = setup.valve(sequence.drops[group[0]].valve)
-        places.append(Spot(group, valve.aside_m, valve.x_m))
-    return Forecast(setup, belief, sequence, pool, rigs, tuple(places), falls, splashes, meetings, kept)
+    return Forecast(
+        setup, belief, sequence, pool, rigs, _places(setup, sequence, groups), falls, splashes, meetings, kept
+    )
 
 
 def _as_before(
@@ -159,15 +158,38 @@ def _as_before(
     return frozenset(drop for group in same for drop in group) if len(same) < len(groups) else frozenset()
 
 
+def forecast_each(setup: Setup, belief: Belief, sequences: Many[Sequence], rigs: Rigs) -> Forecast:
+    """Predict several sequences at once, each on the same n rigs.
+
+    Returns one forecast of all, whose rigs are those of the first sequence, then those of the second, and so on,
+    (sequences · n,) in all; its own sequence is the first. All sequences open the same valves in the same order;
+    flashes play no part.
+    """
+    pool, first, count = setup.mix.liquid(), sequences[0], rigs.count
+    times = [Times.of(sequence) for sequence in sequences]
+    each = Times(
+        np.concatenate([np.repeat(one.start_s, count, axis=1) for one in times], axis=1),
+        np.concatenate([np.repeat(one.open_s, count, axis=1) for one in times], axis=1),
+    )
+    all_rigs = repeated(rigs, len(sequences))
+    parts = _foreseen(setup, first, all_rigs, pool, [*range(len(first.drops))], each)
+    return Forecast(setup, belief, first, pool, all_rigs, _places(setup, first, spots(setup, first)), *parts)
+
+
+def _places(setup: Setup, sequence: Sequence, groups: tuple[tuple[int, ...], ...]) -> tuple[Spot, ...]:
+    valves = [setup.valve(sequence.drops[group[0]].valve) for group in groups]
+    return tuple(Spot(group, valve.aside_m, valve.x_m) for group, valve in zip(groups, valves, strict=True))
+
+
 def _foreseen(
-    setup: Setup, sequence: Sequence, rigs: Rigs, pool: Liquid, drops: list[int]
+    setup: Setup, sequence: Sequence, rigs: Rigs, pool: Liquid, drops: list[int], times: Times | None = None
 ) -> tuple[Falls, Splashes, Meetings]:
     """Let some drops of a sequence fall, all of each spot that they belong to; one row for each of them."""
     own = Sequence(tuple(sequence.drops[drop] for drop in drops), ())
     number = np.array(drops, dtype=np.intp)
     luck = number % LUCKY_DROPS
     liquids = tuple(setup.mix_of(valve).liquid() for valve in range(len(setup.valves)))
-    falls = falls_of(setup, own, rigs, liquids, luck)
+    falls = falls_of(setup, own, rigs, liquids, luck, times)
     splashes, meetings = train(falls, spots(setup, own), rigs, pool, _sheets(own, falls, rigs, liquids), luck)
     whose = meetings.splash
     return falls, splashes, replace(meetings, splash=np.where(whose >= 0, number[whose], -1))

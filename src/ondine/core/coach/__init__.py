@@ -1,0 +1,1 @@
+"""Learning a rig from its shots, and proposing the next one."""

@@ -1,0 +1,72 @@
+"""How what stands in a picture becomes a tag: eyes take neighbouring shapes for each other, and fingers slip."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ondine.core.forecast.phases import INDEX, KEYS
+from ondine.core.forecast.shapes import SHAPES
+
+Floats = NDArray[np.float64]
+
+WRONG_SHARE = 0.06
+"""So many tags are simply wrong, whatever the picture showed. Common practice, no published source."""
+
+TELLING_NOTHING = ("satellites-or-bubbles", "blurred", "ghosted", "not-foreseen")
+"""Tags of luck and light: they say nothing of when anything stood."""
+
+OFF_AXIS_SHARE = 0.03
+"""So many open sheets are tagged as off axis instead of by their age."""
+
+_NEIGHBOURS = {
+    ("nothing-in-frame", "in-flight"): 0.25,
+    ("in-flight", "touchdown"): 0.05,
+    ("touchdown", "crown"): 0.1,
+    ("crown", "crater"): 0.2,
+    ("touchdown", "crater"): 0.05,
+    ("crater", "rising-jet"): 0.08,
+    ("crater", "crater-hit"): 0.1,
+    ("rising-jet", "beaded-jet"): 0.25,
+    ("rising-jet", "jet-top"): 0.1,
+    ("beaded-jet", "jet-top"): 0.15,
+    ("jet-top", "falling-jet"): 0.12,
+    ("beaded-jet", "falling-jet"): 0.1,
+    ("falling-jet", "ripples"): 0.1,
+    ("near-miss-above", "rising-jet"): 0.06,
+    ("near-miss-above", "beaded-jet"): 0.06,
+    ("near-miss-above", "jet-top"): 0.06,
+    ("near-miss-above", "falling-jet"): 0.06,
+    ("near-miss-above", "contact"): 0.08,
+    ("contact", "opening-umbrella"): 0.15,
+    ("opening-umbrella", "full-umbrella"): 0.08,
+    ("full-umbrella", "torn-umbrella"): 0.08,
+    ("torn-umbrella", "collapsed"): 0.2,
+    ("collapsed", "ripples"): 0.25,
+    ("collapsed", "falling-jet"): 0.05,
+    ("double-umbrella", "full-umbrella"): 0.05,
+    ("double-umbrella", "pass-through"): 0.15,
+}
+"""Shapes that are taken for each other, and how often either is tagged as the other. Estimates: tags in doubt between
+two shapes teach less, and nothing is lost by asking for little.
+"""
+
+
+def _table() -> Floats:
+    count, tags = len(KEYS), [INDEX[shape.key] for shape in SHAPES]
+    made = np.zeros((count, count))
+    for (one, other), share in _NEIGHBOURS.items():
+        made[INDEX[one], INDEX[other]] = made[INDEX[other], INDEX[one]] = share
+    for open_sheet in ("contact", "opening-umbrella", "full-umbrella", "torn-umbrella"):
+        made[INDEX["off-axis"], INDEX[open_sheet]] = OFF_AXIS_SHARE
+    made[np.arange(count), np.arange(count)] = 1 - made.sum(axis=0)
+    made *= 1 - WRONG_SHARE
+    made[tags] += WRONG_SHARE / len(tags)
+    return made
+
+
+TAGGED_AS = _table()
+"""Probability that a shape is tagged as another, indices into `KEYS`: [tag, shape]; each column sums to one."""
+
+FLOOR = WRONG_SHARE / len(SHAPES)
+"""The least probability of any tag, whatever stood in the picture."""
