@@ -66,11 +66,14 @@ def _reliability(found: list[Found]) -> dict[str, Any]:
 def as_json(found: list[Found]) -> dict[str, Any]:
     """Everything, as plain values."""
     coach, manual = _shots(found, "coach", MOST_SHOTS), _shots(found, "manual", MOST_BY_HAND)
+    told = _shots(found, "manual_told", MOST_BY_HAND)
     return {
         "rigs": len(found),
         "coach": coach,
         "manual": manual,
+        "manual_told": told,
         "ratio_of_medians": manual["median"] / coach["median"],
+        "ratio_of_medians_told": told["median"] / coach["median"],
         "calibration": _bands(found),
         "reliability": _reliability(found),
     }
@@ -90,6 +93,8 @@ def lines(found: list[Found]) -> Iterator[str]:
     yield f"  median {manual['median']:g}, 90th percentile {manual['p90']:g}"
     ratio = said["ratio_of_medians"]
     yield f"  by hand / coach {ratio:.1f}, bound {RATIO}: {verdict(-ratio, -RATIO)}"
+    told, to_told = said["manual_told"], said["ratio_of_medians_told"]
+    yield f"  by a hand that is told which jet is at its top: median {told['median']:g}, / coach {to_told:.1f}"
     for shots, known in said["calibration"].items():
         good = INSIDE[0] <= known["inside"] <= INSIDE[1]
         yield f"inside the 90 % band after {shots} shots: {known['inside']:.1%}: {'met' if good else 'MISSED'}"

@@ -37,13 +37,14 @@ class Task:
 
 @dataclass
 class Found:
-    """What came of one rig. `coach`, `manual` : shots to the first full umbrella, None if there was none; `said` : the
-    chances that were stated for each shot, with the shape that it then showed.
+    """What came of one rig. `coach`, `manual`, `manual_told` : shots to the first full umbrella, None if there was none;
+    `said` : the chances that were stated for each shot, with the shape that it then showed.
     """
 
     seed: int
     coach: int | None = None
     manual: int | None = None
+    manual_told: int | None = None
     said: list[tuple[dict[str, float], str]] = field(default_factory=list)
     known: list[Knowing] = field(default_factory=list)
 
@@ -67,9 +68,12 @@ def search_on(task: Task) -> Found:
     module = load(task.module)
     found = Found(task.seed)
     _coached(found, module.make_rig(task.seed), Tagger(task.seed, task.wrong_tags))
-    rig = module.make_rig(task.seed)
-    found.manual = manual_search(rig, _begin(rig), Tagger(task.seed, task.wrong_tags).tag, MOST_BY_HAND)
+    found.manual, found.manual_told = (_by_hand(module.make_rig(task.seed), task, told) for told in (False, True))
     return found
+
+
+def _by_hand(rig: Any, task: Task, told: bool) -> int | None:
+    return manual_search(rig, _begin(rig), Tagger(task.seed, task.wrong_tags).tag, MOST_BY_HAND, told)
 
 
 def load(name: str) -> ModuleType:
@@ -98,7 +102,7 @@ def _coached(found: Found, rig: Any, tagger: Tagger) -> None:
         found.said.append((best.shapes, shape))
         if shape == GOAL and found.coach is None:
             found.coach = shot
-        if found.coach is not None and shot >= CHECKED_AFTER[-1]:
+        if found.coach is not None and shot > CHECKED_AFTER[-1]:
             return
         belief = absorb(belief, [Seen(best.sequence, tagger.tag(shape), shot=shot)])
         begin = replace(begin, drops=best.sequence.drops)

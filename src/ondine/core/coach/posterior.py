@@ -95,9 +95,11 @@ class _Cloud:
 
     @property
     def known(self) -> Floats:
+        """Logarithm of the probability of each shot on each rig, shape (shots, n)."""
         return self._table[: len(self.seen)]
 
     def posterior(self) -> Posterior:
+        """Return what is believed now."""
         return Posterior(self._unknowns, self.points, self.weights, tuple(self.seen), self.known.copy())
 
     def _add(self, one: Seen, row: Floats) -> None:

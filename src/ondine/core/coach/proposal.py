@@ -21,13 +21,13 @@ from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence, held
 Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
 
-RIGS, FEW_RIGS = 320, 160
-ALL_TRAINS, TRAINS, INSTANTS = 20, 4, 56
+RIGS, FEW_RIGS = 240, 120
+ALL_TRAINS, TRAINS, INSTANTS = 24, 8, 48
 STEP_US = 1_000
 LOOK_AHEAD = 48
 """So many of the best timings are thought of as the shot after the next."""
 
-SHOT_PER_HALVING = 0.55
+SHOT_PER_HALVING = 0.5
 """Shots it takes, by experience on hidden rigs, to double the chance of the best timing."""
 
 BEST_CHANCE = 0.8
