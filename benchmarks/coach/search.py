@@ -37,8 +37,8 @@ class Task:
 
 @dataclass
 class Found:
-    """What came of one rig. `coach`, `manual`, `manual_told` : shots to the first full umbrella, None if there was none;
-    `said` : the chances that were stated for each shot, with the shape that it then showed.
+    """What came of one rig. `coach`, `manual`, `manual_told` : shots to the first full umbrella, None if there was
+    none; `said` : the chances that were stated for each shot, with the shape that it then showed.
     """
 
     seed: int

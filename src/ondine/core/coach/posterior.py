@@ -34,17 +34,57 @@ WHOLE_AHEAD = 48
 
 
 @dataclass(frozen=True, eq=False)
-class Posterior:
-    """Rigs as coordinates of shape (n, d), with the logarithms of their weights, and what they were taught by.
+class Frame:
+    """Coordinates in which rigs are believed standard-normally before the first shot that counts: those of `Unknowns`
+    themselves, or, since the table was changed, such as hold what was learned until then.
 
-    `likelihood` of each shot on each rig, shape (shots, n), logarithmic.
+    middle : shape (d,); scale : lower triangular, shape (d, d).
+    """
+
+    middle: Floats
+    scale: Floats
+
+    @classmethod
+    def plain(cls, dimensions: int) -> Frame:
+        """Return the coordinates of `Unknowns`."""
+        return cls(np.zeros(dimensions), np.eye(dimensions))
+
+    @classmethod
+    def around(cls, coordinates: Floats) -> Frame:
+        """Return the frame in which rigs, coordinates of shape (n, d), have no more middle, spread and correlation."""
+        middle = coordinates.mean(axis=0)
+        spread = np.cov(coordinates.T) + 1e-6 * np.eye(len(middle))
+        return cls(middle, np.asarray(np.linalg.cholesky(spread), dtype=float))
+
+    def out(self, points: Floats) -> Floats:
+        """Return the coordinates of `Unknowns` of points in this frame, both of shape (n, d)."""
+        return np.asarray(self.middle + points @ self.scale.T)
+
+    def into(self, coordinates: Floats) -> Floats:
+        """Return the points in this frame of coordinates of `Unknowns`, both of shape (n, d)."""
+        return np.asarray(np.linalg.solve(self.scale, (coordinates - self.middle).T).T)
+
+
+@dataclass(frozen=True, eq=False)
+class Posterior:
+    """Rigs as points of shape (n, d) in a frame, with the logarithms of their weights, and what they were taught by.
+
+    `likelihood` of each shot on each rig, shape (shots, n), logarithmic; `trust` : the power with which shots count,
+    less than one where no rig fits them all.
     """
 
     unknowns: Unknowns
-    coordinates: Floats
+    frame: Frame
+    points: Floats
     log_weights: Floats
     seen: tuple[Seen, ...] = ()
     likelihood: Floats = field(default_factory=lambda: np.empty((0, 0)))
+    trust: float = 1.0
+
+    @property
+    def coordinates(self) -> Floats:
+        """Coordinates of the rigs among the unknowns, shape (n, d)."""
+        return self.frame.out(self.points)
 
     @property
     def weights(self) -> Floats:
@@ -61,11 +101,18 @@ class Posterior:
         return np.asarray(self.coordinates[systematic(self.weights, count, 0.5)])
 
 
-def start(unknowns: Unknowns, seed: int = 1, count: int = RIGS) -> Posterior:
+def start(unknowns: Unknowns, seed: int = 1, count: int = RIGS, trust: float = 1.0) -> Posterior:
     """Return what is believed before the first shot."""
     rng = np.random.default_rng([seed, 0])
-    coordinates = evenly_drawn(count, len(unknowns.names), rng)
-    return Posterior(unknowns, coordinates, np.zeros(count), (), np.empty((0, count)))
+    dimensions = len(unknowns.names)
+    points = evenly_drawn(count, dimensions, rng)
+    return Posterior(unknowns, Frame.plain(dimensions), points, np.zeros(count), (), np.empty((0, count)), trust)
+
+
+def start_from(unknowns: Unknowns, coordinates: Floats, trust: float = 1.0) -> Posterior:
+    """Return a belief that begins with some rigs, each as likely as the others; coordinates : shape (n, d)."""
+    frame, count = Frame.around(coordinates), len(coordinates)
+    return Posterior(unknowns, frame, frame.into(coordinates), np.zeros(count), (), np.empty((0, count)), trust)
 
 
 def absorb(before: Posterior, seen: Many[Seen], seed: int = 1, goes_on: Callable[[], bool] = lambda: True) -> Posterior:
@@ -86,8 +133,8 @@ class _Cloud:
     """The rigs while they learn."""
 
     def __init__(self, before: Posterior, seed: int) -> None:
-        self._unknowns, self._seed = before.unknowns, seed
-        self.points, self.weights = before.coordinates, before.log_weights
+        self._unknowns, self._frame, self._seed, self._trust = before.unknowns, before.frame, seed, before.trust
+        self.points, self.weights = before.points, before.log_weights
         self.seen = list(before.seen)
         # A table that has room: with hundreds of shots, one that grew by a row each time would be copied all the time.
         self._table = np.empty((max(2 * len(self.seen), 32), len(self.points)))
@@ -100,7 +147,8 @@ class _Cloud:
 
     def posterior(self) -> Posterior:
         """Return what is believed now."""
-        return Posterior(self._unknowns, self.points, self.weights, tuple(self.seen), self.known.copy())
+        taught = tuple(self.seen), self.known.copy(), self._trust
+        return Posterior(self._unknowns, self._frame, self.points, self.weights, *taught)
 
     def _add(self, one: Seen, row: Floats) -> None:
         if len(self.seen) == len(self._table):
@@ -118,13 +166,13 @@ class _Cloud:
         return (LEAST_SHARE_LATER if self._late else LEAST_SHARE) * len(self.points)
 
     def _look(self, seen: Many[Seen], points: Floats) -> Floats:
-        return log_likelihood(seen, self._unknowns, self._unknowns.rigs(points))
+        return log_likelihood(seen, self._unknowns, self._unknowns.rigs(self._frame.out(points)))
 
     def take(self, ahead: list[Seen]) -> int:
         """Learn from the first of some shots, as many as need no move and one more; return how many."""
         likelihood = self._look(ahead, self.points)
         for place, row in enumerate(likelihood):
-            together = self.weights + row
+            together = self.weights + self._trust * row
             if _left(together) < self._least:
                 self._bridge(ahead[place], row)
                 return place + 1
@@ -139,7 +187,7 @@ class _Cloud:
         power = 0.0
         while power < 1:
             step = self._step(power)
-            self.weights = self.weights + step * self.known[-1]
+            self.weights = self.weights + step * self._trust * self.known[-1]
             power += step
             self._draw_anew(rng)
             for _ in range(MOVES_LATER if self._late else MOVES):
@@ -147,7 +195,7 @@ class _Cloud:
 
     def _step(self, power: float) -> float:
         """Return how much more of the newest shot leaves half of the rigs."""
-        row, least = self.known[-1], self._least
+        row, least = self._trust * self.known[-1], self._least
         if _left(self.weights + (1 - power) * row) >= least / 2:
             return 1 - power
         low, high = 0.0, 1 - power
@@ -168,15 +216,15 @@ class _Cloud:
         """Move every rig once, if what was seen allows it (Metropolis & al. 1953)."""
         proposed, prior = self._proposed(rng)
         likelihood = self._look(self.seen, proposed)
-        trust = np.ones(len(self.seen))
-        trust[-1] = min(power, 1.0)
+        trust = np.full(len(self.seen), self._trust)
+        trust[-1] *= min(power, 1.0)
         gain = trust @ (likelihood - self.known) + prior
         accepted = np.log(rng.random(len(gain))) < gain
         self.points = np.where(accepted[:, None], proposed, self.points)
         np.copyto(self._table[: len(self.seen)], likelihood, where=accepted)
 
     def _proposed(self, rng: np.random.Generator) -> tuple[Floats, Floats]:
-        """Return proposed coordinates, and what the prior adds to the logarithm of their acceptance."""
+        """Return proposed points, and what the prior adds to the logarithm of their acceptance."""
         points = self.points
         count, size = points.shape
         some = rng.random((count, size)) < rng.choice([0.15, 0.4, 1.0], size=(count, 1))

@@ -15,12 +15,16 @@ from ondine.core.setup import Setup
 
 Floats = NDArray[np.float64]
 
-LEAST_JITTER_S = 1e-3
+LEAST_JITTER_S = 1.3e-3
 """What is entered as the valve's jitter is a nameplate's: water lets go less evenly. Common practice, no published
 source.
 """
 
 JITTER_SHARE = 0.6
+"""How badly that is known, in its logarithm."""
+
+LEAST_FLOW_SPREAD = 0.01
+"""Better than this no flow is known from one day to the next."""
 
 _LAG_KNOTS = np.array(
     [(-4.0, -0.3), (-3.0, -0.12), (-1.6, -8e-3), (-1.2, -1e-3), (-0.3, 1e-3), (-0.2, 4e-3), (0.3, 0.04), (0.8, 0.08),
@@ -46,10 +50,19 @@ class Unknowns:
         """The numbers in the order of their coordinates."""
         return (*self.belief.priors, "flash_lag_s", "jitter_s")
 
+    @property
+    def priors(self) -> dict[str, Prior]:
+        """What is believed of each number before the first shot: a flow that was weighed is known as well as that."""
+        valve = self.setup.valves[0]
+        if valve.flow_sd_m3_s <= 0:
+            return self.belief.priors
+        weighed = Prior(1.0, max(valve.flow_sd_m3_s / valve.flow_m3_s, LEAST_FLOW_SPREAD))
+        return self.belief.priors | {"flow_factor": weighed}
+
     def values(self, coordinates: Floats) -> dict[str, Floats]:
         """Return the numbers of rigs by name in SI, each of shape (n,); coordinates : shape (n, d)."""
         columns = iter(coordinates.T)
-        found = {name: spread(name, prior, next(columns)) for name, prior in self.belief.priors.items()}
+        found = {name: spread(name, prior, next(columns)) for name, prior in self.priors.items()}
         found["flash_lag_s"] = np.interp(next(columns), *_LAG_KNOTS)
         found["jitter_s"] = self._jitter.mean * np.exp(JITTER_SHARE * np.clip(next(columns), -4, 4))
         return found
