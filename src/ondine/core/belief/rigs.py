@@ -147,7 +147,7 @@ def _some_of(learned: Learned, count: int, drawn: dict[str, Floats]) -> dict[str
     known = {name: column for name, column in learned.values().items() if name in drawn}
     there = len(next(iter(known.values())))
     # Every rig as often as any other, give or take one.
-    chosen = np.floor(np.arange(count) * (there / max(count, there))).astype(np.intp) % there
+    chosen = np.arange(count) * there // count
     return {name: column[chosen] for name, column in known.items()}
 
 
