@@ -1,0 +1,113 @@
+"""The next shot: it learns while little is known and hits once enough is."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from ondine.bench.simulated.population import make_rig
+from ondine.core.belief.priors import Belief
+from ondine.core.coach.evidence import Seen
+from ondine.core.coach.goal import SEARCHED, Goal
+from ondine.core.coach.posterior import absorb, start
+from ondine.core.coach.proposal import propose
+from ondine.core.coach.unknowns import Unknowns
+from ondine.core.setup import Setup, Valve
+from ondine.core.timing.limits import timing_problems
+from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
+
+
+def belief_of(rig, shots: int = 0):
+    learned, rng = start(Unknowns(Belief(), rig.setup)), np.random.default_rng(4)
+    size = rig.start.drops[0].open_us
+    known = rig.events_s(rig.start)
+    seen = []
+    for number in range(shots):
+        at = int((known["touchdown"] + rng.uniform(-0.01, 0.14)) * 1e6)
+        sequence = Sequence.with_one_flash((Pulse(0, size), Pulse(size + 70_000, size)), at)
+        seen.append(Seen(sequence, rig.fire(sequence), shot=number))
+    return absorb(learned, seen)
+
+
+def test_without_a_shot_it_asks_and_does_not_hope():
+    rig = make_rig(5)
+    found = propose(belief_of(rig), Goal(), rig.start)
+    assert found.best.chance < 0.2
+    assert found.best.teaches_bits > 1.2
+    # The first question splits what is possible: no answer is likely.
+    assert max(found.best.shapes.values()) < 0.5
+
+
+def test_with_many_shots_it_hits():
+    hits = []
+    for seed in (4, 6, 9):
+        rig = make_rig(seed)
+        found = propose(belief_of(rig, 40), Goal(), rig.start)
+        assert found.best.chance > 0.5 and next(iter(found.best.shapes)) == "full-umbrella"
+        hits += [rig.fire(found.best.sequence) == "full-umbrella" for _ in range(10)]
+    assert np.mean(hits) > 0.5
+
+
+def test_a_whole_search_takes_a_handful_of_shots():
+    counts = []
+    for seed in range(8):
+        rig = make_rig(seed)
+        learned = start(Unknowns(Belief(), rig.setup))
+        for shot in range(1, 16):
+            best = propose(learned, Goal(), rig.start).best
+            shape = rig.fire(best.sequence)
+            if shape == "full-umbrella":
+                break
+            learned = absorb(learned, [Seen(best.sequence, shape, shot=shot)])
+        counts.append(shot)
+    assert np.median(counts) <= 4 and max(counts) <= 8
+
+
+@pytest.mark.parametrize("shape", [*SEARCHED, None])
+def test_whatever_is_wanted_the_proposal_can_be_fired(shape):
+    rig = make_rig(1)
+    found = propose(belief_of(rig, 4), Goal(shape), rig.start)
+    for one in (found.best, found.safer, found.bolder):
+        if one is not None:
+            assert not list(timing_problems(one.sequence))
+            assert 0 <= one.chance <= 1 and one.teaches_bits >= -1e-3
+            assert sum(one.shapes.values()) == pytest.approx(1, abs=0.1)
+
+
+def test_safer_hits_more_often_and_bolder_teaches_more():
+    found = propose(belief_of(make_rig(7), 2), Goal(), make_rig(7).start)
+    if found.safer is not None:
+        assert found.safer.chance >= found.best.chance
+    assert found.bolder is not None and found.bolder.teaches_bits >= found.best.teaches_bits
+
+
+def test_timings_lie_on_the_controllers_steps_and_the_rest_of_the_sequence_is_kept():
+    rig = make_rig(2)
+    begin = replace(rig.start, flashes=(FlashPulse(300_000, 1), FlashPulse(400_000, 0)))
+    found = propose(belief_of(rig, 3), Goal(), begin, step_us=5_000)
+    assert found.best.sequence.flashes[0].at_us % 5_000 == 0
+    assert found.best.sequence.flashes[0].output == 1 and found.best.sequence.flashes[1] == begin.flashes[1]
+    assert found.best.sequence.camera == begin.camera
+
+
+def test_the_same_belief_proposes_the_same():
+    rig = make_rig(3)
+    assert propose(belief_of(rig, 3), Goal(), rig.start) == propose(belief_of(rig, 3), Goal(), rig.start)
+
+
+def test_a_height_that_is_wanted_moves_the_interval():
+    rig = make_rig(12)
+    learned = belief_of(rig, 40)
+    low, high = (propose(learned, Goal(height_m=h), rig.start).best for h in (0.012, 0.035))
+    meets = []
+    for one in (low, high):
+        umbrella = rig._happening(one.sequence, rig._calm(one.sequence)).umbrellas
+        meets.append(float(umbrella[0].track(umbrella[0].met)[2]))
+    assert meets[1] > meets[0] + 5e-3
+
+
+def test_drops_from_two_valves_are_searched_too():
+    setup = Setup(valves=(Valve(), Valve(nozzle_height_m=0.3)))
+    begin = Sequence.with_one_flash((Pulse(0, 20_000, 0), Pulse(90_000, 20_000, 1)), 300_000)
+    found = propose(start(Unknowns(Belief(), setup)), Goal(), begin)
+    assert [pulse.valve for pulse in found.best.sequence.drops] == [0, 1]
