@@ -66,6 +66,20 @@ def test_a_new_height_forgets_the_height_and_keeps_the_lag_of_the_light():
     assert "flow is kept" in after.changes[0][1].says
 
 
+def test_other_triggers_forget_the_lag_of_the_light_and_keep_the_rest():
+    before = shots(4, 14)
+    table = before[0].setup
+    known, after = (
+        learn(before, table, Belief()),
+        learn(before, replace(table, triggers=Triggers(radio=True)), Belief()),
+    )
+    assert spread(known, "flash_lag_s") < 0.6
+    assert spread(after, "flash_lag_s") == pytest.approx(1, abs=0.1)
+    names = known.belief.unknowns.names
+    kept = names.index("sheet_time_factor")
+    assert known.belief.even(256)[:, kept].mean() == pytest.approx(after.belief.even(256)[:, kept].mean(), abs=0.1)
+
+
 def test_a_table_that_is_changed_twice_before_the_next_shot_is_changed_once():
     before = shots(4, 6)
     table = before[0].setup

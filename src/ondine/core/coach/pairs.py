@@ -184,11 +184,10 @@ def _phases(pairs: _Pairs) -> Iterator[tuple[str, _Edge, _Edge]]:
     first = np.zeros_like(forever)
     yield "nothing-in-frame", _Edge(-forever), _Edge(np.minimum(pairs.one.comes_s, 0))
     yield "in-flight", _Edge(np.minimum(pairs.one.comes_s, 0)), _Edge(first)
-    stop = np.minimum(np.minimum(pairs.met_s, pairs.hangs_s), pairs.second_s)
     whole = np.minimum(pairs.met_s, np.where(pairs.own_splash, pairs.second_s, FOREVER_S).astype(np.float32))
     if pairs.merged.any():
         yield "merged-drop", _Edge(np.where(pairs.merged, 0, FOREVER_S).astype(np.float32)), _Edge(forever)
-        stop, whole = (np.where(pairs.merged, 0, part).astype(np.float32) for part in (stop, whole))
+        whole = np.where(pairs.merged, 0, whole).astype(np.float32)
     hang = np.where(pairs.met_s < FOREVER_S, np.minimum(pairs.hangs_s, whole), whole).astype(np.float32)
     yield from _single(pairs.one, first, hang)
     yield "near-miss-above", _Edge(hang), _Edge(whole)
