@@ -156,6 +156,12 @@ class Shots:
             )
         return self._records(wanted)
 
+    def tagged(self, bench: BenchKind, most: int) -> list[ShotRecord]:
+        """Return the newest tagged shots of one kind of bench, at most so many, in the order in which they fired."""
+        newest = select(Shot).where(Shot.bench == bench.value, Shot.tags.any())
+        found, _ = self._records(newest.order_by(Shot.fired_at.desc(), Shot.id.desc()).limit(most))
+        return found[::-1]
+
     def _records(self, query: Select[Any]) -> tuple[list[ShotRecord], int]:
         found, unreadable = [], 0
         with self._database.session() as session:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import asdict, replace
 
 from ondine.core import plain
+from ondine.core.belief.learned import Learned
 from ondine.core.belief.priors import Belief, belief_from_json
 from ondine.core.belief.rigs import check_belief
 from ondine.core.forecast.plan import Plan
@@ -45,6 +46,7 @@ class Composer:
     def __init__(self, start: Plan, writer: LogbookWriter, emit: Callable[[Event], None], guard: Guard) -> None:
         self._history = History(start)
         self._prediction: Prediction | None = None
+        self._learned: Learned | None = None
         self._writer, self._emit = writer, emit
         keep = lambda: guard("keeping what is in hand", writer.write, self._keep)  # noqa: E731
         self._keeping = Debounce(keep, HAND_RESTS_S, "keep-plan")
@@ -134,6 +136,20 @@ class Composer:
         words = "" if self._history.goes_on(gesture) else table_words(self.setup, setup)
         self._use(self._following(plan), words, gesture)
 
+    def learn(self, learned: Learned | None) -> None:
+        """Believe what shots have taught. No hand did it: it is no step to undo, and undoing others keeps it."""
+        self._learned = learned
+        if self._keep_learned():
+            self._changed()
+
+    def _keep_learned(self) -> bool:
+        """Let the plan in hand have what was learned last; return whether that changed it."""
+        plan = self.plan
+        if self._learned is None or plan.belief.learned == self._learned:
+            return False
+        self._history.present = replace(plan, belief=replace(plan.belief, learned=self._learned))
+        return True
+
     def use_plan(self, plan: Plan) -> None:
         """Take sequence, set-up and belief in hand together."""
         self._use(self._following(plan), table_words(self.setup, plan.setup), None)
@@ -169,6 +185,7 @@ class Composer:
 
     def _stepped(self, does: str | None) -> str | None:
         if does is not None:
+            self._keep_learned()
             self._changed()
         return does
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.belief.priors import Belief
@@ -12,6 +13,13 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Setup
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
 from ondine.logbook.trial_frame import TrialFrame
+
+if TYPE_CHECKING:
+    # Nobody needs the coach for the first frame.
+    from ondine.core.belief.learned import Learned
+    from ondine.core.coach.diagnosis import Diagnosis
+    from ondine.core.coach.progress import Step
+    from ondine.core.coach.proposal import Proposal
 
 
 class BenchState(StrEnum):
@@ -205,8 +213,33 @@ class ForeseenLost:
     details: str = ""
 
 
+@dataclass(frozen=True)
+class CoachSays:
+    """What the coach has to say: what to fire next, in which sequence and why; how the newest tagged picture lay; how
+    far the search has come; what does not fit. `shots` : how many taught it.
+    """
+
+    proposal: Proposal
+    reason: str
+    steps: tuple[Step, ...]
+    shots: int
+    last: Diagnosis | None = None
+    verdict: str = ""
+    doubt: str = ""
+    learned: Learned | None = None
+
+
+@dataclass(frozen=True)
+class CoachThinks:
+    """The coach has begun to think, or is done."""
+
+    busy: bool
+
+
 Event = (
-    ForeseenSeen
+    CoachSays
+    | CoachThinks
+    | ForeseenSeen
     | ForeseenLost
     | TrialFrameRead
     | SeriesGoesOn

@@ -32,6 +32,7 @@ from ondine.studio.worker import Guard
 if TYPE_CHECKING:
     # SQLAlchemy stands behind it; see `snapshot`.
     from ondine.logbook.store import Logbook
+    from ondine.studio.coaching import Coaching
 
 
 class Studio:
@@ -77,6 +78,16 @@ class Studio:
         self.light_table = LightTable(emit, self.guard)
         self.exchange = Exchange(bench.kind, emit, self.guard)
         self.preview = Preview(start_tracer, emit, self.guard)
+        self._coach: Coaching | None = None
+
+    @property
+    def coach(self) -> Coaching:
+        """The coach, which comes when it is first asked for."""
+        if self._coach is None:
+            from ondine.studio.coaching import Coaching
+
+            self._coach = Coaching(self.writer, self.composer, self.bench.kind, self._emit, self.guard)
+        return self._coach
 
     def say_what_was_set_aside(self) -> None:
         """Tell what of the logbook could not be read at the start, and keep its old text; once somebody listens."""
@@ -100,6 +111,8 @@ class Studio:
         """End a firing in hand, write what is waiting, and let everything go."""
         self.bench.stop_pouring()
         self.bench.stop_series()
+        if self._coach is not None:
+            self._coach.close()
         self.preview.close()
         self.light_table.close()
         self.exchange.close()

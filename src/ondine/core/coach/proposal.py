@@ -33,6 +33,9 @@ SHOT_PER_HALVING = 0.5
 BEST_CHANCE = 0.8
 """More than this no timing can promise: valves vary from shot to shot."""
 
+MOVING_COSTS = 0.1
+"""What it counts, in shots, to move the drops as well as the flash: nobody likes two things to change for nothing."""
+
 APART_US = 2_000
 LEAST = 1e-9
 
@@ -106,13 +109,15 @@ class _Search:
         chance = grid.hits.mean(axis=1)
         bits = _bits(grid.tags)
         worth = -bits if self._goal.shape is None else _shots_to_come(grid, chance)
+        stays = np.array([drops == self._begin.drops for drops in chosen])
+        worth = worth + MOVING_COSTS * ~np.repeat(stays, grid.flash_us.shape[1])
         main = self._candidate(grid, int(np.argmin(worth)), Aim.BEST, chance, bits)
         safer = self._other(grid, chance, bits, chance, main, Aim.SAFER)
         bolder = self._other(grid, chance, bits, bits, main, Aim.BOLDER)
         return Proposal(self._goal, main, safer, bolder)
 
     def _promising(self, all_trains: list[tuple[Pulse, ...]]) -> list[tuple[Pulse, ...]]:
-        """Return the few trains that give the goal most room."""
+        """Return the few trains that give the goal most room, and the one in hand."""
         if len(all_trains) <= TRAINS:
             return all_trains
         made = courses(all_trains, self._belief.unknowns, self._few)
@@ -125,7 +130,7 @@ class _Search:
             # How much of the jitter a window outlasts decides, not how long it is beyond that.
             room = (np.tanh(length / (3 * made.jitter_s)) * self._height_fits(made)).mean(axis=1)
         order = np.argsort(-room, kind="stable")[:TRAINS]
-        return [all_trains[i] for i in sorted(order)]
+        return [drops for i, drops in enumerate(all_trains) if i in order or drops == self._begin.drops]
 
     def _height_fits(self, made: Courses) -> Floats:
         """How well each train meets at the height that is wanted, shape (trains, n)."""

@@ -34,6 +34,9 @@ _LAG_KNOTS = np.array(
 120 ms for most others, and seldom an entered lag that is too long. Common practice, no published source.
 """
 
+KNOWN_LAG_SHARE = 0.02
+"""Where the valve's lag was measured, so little of that is left in doubt: a millisecond or two."""
+
 
 @dataclass(frozen=True)
 class Unknowns:
@@ -63,7 +66,7 @@ class Unknowns:
         """Return the numbers of rigs by name in SI, each of shape (n,); coordinates : shape (n, d)."""
         columns = iter(coordinates.T)
         found = {name: spread(name, prior, next(columns)) for name, prior in self.priors.items()}
-        found["flash_lag_s"] = np.interp(next(columns), *_LAG_KNOTS)
+        found["flash_lag_s"] = np.interp(next(columns), *_LAG_KNOTS) * (KNOWN_LAG_SHARE if self.lag_is_known else 1)
         found["jitter_s"] = self._jitter.mean * np.exp(JITTER_SHARE * np.clip(next(columns), -4, 4))
         return found
 
@@ -71,6 +74,11 @@ class Unknowns:
         """Return rigs without luck; further valves are as far off their flow as the first one."""
         values = self.values(coordinates)
         return luckless(values, np.broadcast_to(values["flow_factor"], (LUCKY_VALVES, len(coordinates))))
+
+    @property
+    def lag_is_known(self) -> bool:
+        """Whether somebody has measured when the drops let go: then the light was measured against them."""
+        return self.belief.lag_s.sd < Belief().lag_s.sd / 2
 
     @property
     def _jitter(self) -> Prior:

@@ -14,13 +14,14 @@ HIGH_PX = 34
 
 
 class DeskLine(QWidget):
-    """Words, and buttons for locking, snapping, the table of numbers, and the way back to the whole flight."""
+    """Words, and buttons: lock, snap, the table of numbers, the coach, the way back to the whole flight."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.words = Words(SMALL_PX)
         self.lock, self.snap = QPushButton("Lock"), QPushButton()
         self.times, self.whole = QPushButton("All times"), QPushButton("Whole flight")
+        self.coach = QPushButton("Coach")
         self._sentences: list[str] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -31,12 +32,14 @@ class DeskLine(QWidget):
             (self.lock, "Let what is selected keep its distance, or not  Ctrl L"),
             (self.snap, "What a dragged part is drawn to; Ctrl while dragging: nothing  Ctrl G"),
             (self.times, "All times as a table  Ctrl T"),
+            (self.coach, "What to fire next, learned from what you have tagged  Ctrl P"),
         ):
             button.setToolTip(says)
             button.setFont(font(SMALL_PX))
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             row.addWidget(button)
         self.times.setCheckable(True)
+        self.coach.setCheckable(True)
         self.lock.setCheckable(True)
         self.whole.hide()
         self.show_snap(Snap.OFF)

@@ -22,6 +22,7 @@ from ondine.core.table.firing import problems
 from ondine.core.timing.limits import flash_label
 from ondine.core.timing.locks import Locks
 from ondine.logbook.records import ShotRecord
+from ondine.ui.bench.coach_panel import CoachPanel
 from ondine.ui.bench.desk import SequenceDesk
 from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
@@ -82,6 +83,8 @@ class BenchPage(QWidget):
         self.strip = ShotList(loader, QSize(96, 64), grid=False)
         self.strip.setAccessibleName("Recent shots")
         self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.coach = CoachPanel()
+        self.coach_speaks = False
         self.board = TagBoard()
         self.fire = QPushButton("Fire")
         self.mend = QPushButton(MEND, self.splash)
@@ -106,6 +109,7 @@ class BenchPage(QWidget):
         left.addWidget(self.desk.line)
         left.addLayout(self._controls())
         left.addWidget(self.strip)
+        left.addWidget(self.coach)
 
         right = QVBoxLayout(self._column)
         right.setContentsMargins(0, 0, 0, 0)
@@ -170,13 +174,20 @@ class BenchPage(QWidget):
             view.setFixedSize(width, round(width / 1.5))
         self.strip.set_height(int(min(max(STRIP_LEAST_PX, 0.14 * self.height()), STRIP_MOST_PX)))
         # In a low window the chart needs its room: the last picture is seen beside it, the others in the log.
-        self.strip.setVisible(self.height() >= LEAST_WITH_STRIP_PX)
+        self.strip.setVisible(self.height() >= LEAST_WITH_STRIP_PX and not self.coach_speaks)
+        self.coach.set_compact(self.height() < LEAST_WITH_STRIP_PX)
         self.mend.setText(MEND if self.mend.fontMetrics().horizontalAdvance(MEND) < width - 5 * GRID_PX else SHORT_MEND)
         self.mend.adjustSize()
         self.chart.set_water_line(self.water_line())
         self.water_moved.emit()
         if self.prediction is not None:
             self._show_words()
+
+    def let_coach_speak(self, speaks: bool) -> None:
+        """Let the coach have the place of the strip, or give it back."""
+        self.coach_speaks = speaks
+        self.coach.setVisible(speaks)
+        self.strip.setVisible(self.height() >= LEAST_WITH_STRIP_PX and not speaks)
 
     def water_line(self) -> float:
         """Where the waterline runs on this page, by the frame that the splash is seen in."""

@@ -1,4 +1,6 @@
-"""Keys that work wherever one is: Space fires, letters tag; save in a field, and where a button has the focus."""
+"""Keys that work wherever one is: Space fires, Return takes what the coach proposes, letters tag; save in a field, and
+where a button has the focus.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,8 @@ COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifi
 class KeysAnywhere(QObject):
     """Filters the keys of one window.
 
-    is_firing_page : whether the page in view is one that Space fires from and letters tag on.
+    is_firing_page : whether the page in view is one that Space fires from and letters tag on; take : takes what the
+    coach proposes, and fires it if it is told to; returns whether there is a coach.
     """
 
     def __init__(
@@ -38,10 +41,11 @@ class KeysAnywhere(QObject):
         is_firing_page: Callable[[], bool],
         fire: Callable[[], object],
         tag: Callable[[str], object],
+        take: Callable[[bool], bool],
     ) -> None:
         super().__init__(window)
         self._window, self._blank = window, blank
-        self._is_firing_page, self._fire, self._tag = is_firing_page, fire, tag
+        self._is_firing_page, self._fire, self._tag, self._take = is_firing_page, fire, tag, take
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """See QObject."""
@@ -71,6 +75,8 @@ class KeysAnywhere(QObject):
             if not event.isAutoRepeat():
                 self._fire()
             return True
+        if event.key() in RETURN and not isinstance(focused, QAbstractItemView) and not event.isAutoRepeat():
+            return self._take(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         shape = SHAPE_KEYS.get(event.text().upper())
         if shape is not None and not event.isAutoRepeat():
             self._tag(shape.key)

@@ -48,6 +48,8 @@ KEYS = (
     Key("Ctrl+Shift+K", "count_light", "Ctrl Shift K", "Count flashes from something else"),
     Key("", "move_window", "Alt ← → ↑ ↓", "Look earlier, later, higher, lower; with Shift closer or wider"),
     Key("", "window_back", "Backspace, Home", "Look at what was shown before, or at the whole flight"),
+    Key("Ctrl+P", "toggle_coach", "Ctrl P", "The coach: what to fire next, learned from what is tagged"),
+    Key("", "take_proposal", "Return", "Use the coach's proposal; with Shift, fire it"),
     Key("F4", "toggle_close_up", "F4", "Whole flight, or from touchdown on"),
     Key("Ins", "add_drop", "Ins", "Add a drop"),
     Key("Shift+Ins", "add_flash", "Shift Ins", "Add a flash"),

@@ -33,6 +33,7 @@ from ondine.ui.log.view import LogView
 from ondine.ui.shell.anywhere import KeysAnywhere
 from ondine.ui.shell.bench_actions import BenchActions
 from ondine.ui.shell.bench_choice import BenchChoice
+from ondine.ui.shell.coach_actions import CoachActions
 from ondine.ui.shell.desk_actions import DeskActions
 from ondine.ui.shell.files import Files
 from ondine.ui.shell.header import Header
@@ -105,9 +106,10 @@ class MainWindow(QMainWindow):
             self.files.open, asks,
         )  # fmt: skip
         self.desk = DeskActions(studio, self.bench, self.navigation, self.messages)
+        self.coach = CoachActions(studio, self.bench, self.bench_actions, bridge)
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(
-            self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag
+            self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag, self.coach.take
         )
         # The moves of a hand that is faster than the picture are gathered to one frame.
         self._refresh = QTimer(self)
@@ -125,6 +127,7 @@ class MainWindow(QMainWindow):
             self.side,
             self.files,
             self.choice,
+            self.coach,
         )
         bind_keys(self, [part.key_actions() for part in handlers])
         self.set_theme(theme)

@@ -1,0 +1,49 @@
+"""The coach's own words: what to do next, why, and how likely."""
+
+from __future__ import annotations
+
+from ondine.core.coach.proposal import Aim, Candidate, Proposal
+from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.timing.sequence import Sequence, ms
+
+LIKELY = 0.3
+"""From this chance on a shot is for hitting, not for learning."""
+
+FEWEST_SHARE = 0.03
+
+
+def timing_words(sequence: Sequence) -> str:
+    """Name the delays of a sequence that a hand would set."""
+    gaps = [ms(interval) for interval in sequence.intervals_us]
+    words = [f"interval {gap}" for gap in gaps] if len(gaps) < 2 else [f"intervals {', '.join(gaps)}"]
+    return ", ".join([*words, f"flash {ms(sequence.first_flash_us)}"])
+
+
+def chance_words(candidate: Candidate, most: int = 4) -> str:
+    """Name what a shot may show, likeliest first."""
+    named = [(BY_KEY[key].name, share) for key, share in candidate.shapes.items() if share >= FEWEST_SHARE]
+    return ", ".join(f"{name} {share:.0%}" for name, share in named[:most])
+
+
+def reason(proposal: Proposal) -> str:
+    """Say in a sentence why the best shot is proposed."""
+    best, goal = proposal.best, proposal.goal
+    likeliest = [BY_KEY[key].name for key in list(best.shapes)[:2]]
+    if goal.shape is None:
+        return f"It teaches most: {_either(likeliest)} would tell two kinds of rig apart."
+    name = BY_KEY[goal.shape].name
+    if best.chance >= LIKELY:
+        return f"The best chance of {name} that is known by now: {best.chance:.0%}."
+    return f"It tells early from late: {_either(likeliest)} would say on which side {name} lies."
+
+
+def other_words(candidate: Candidate, proposal: Proposal) -> str:
+    """Say what another choice is for."""
+    goal = proposal.goal.shape
+    if candidate.aim is Aim.SAFER and goal is not None:
+        return f"Hits more often now ({candidate.chance:.0%} {BY_KEY[goal].name}), teaches less."
+    return "Teaches most, hits less often now."
+
+
+def _either(names: list[str]) -> str:
+    return " or ".join(names)

@@ -1,0 +1,183 @@
+"""The coach at work: learns from tagged shots in a thread of its own, and tells what to fire next."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import replace
+
+from ondine.core.coach.diagnosis import Diagnosis, diagnose, verdict
+from ondine.core.coach.evidence import Seen
+from ondine.core.coach.goal import Goal
+from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
+from ondine.core.coach.progress import progress
+from ondine.core.coach.proposal import Proposal, propose
+from ondine.core.coach.words import reason
+from ondine.core.forecast.phases import INDEX
+from ondine.core.forecast.plan import Plan
+from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.setup import BenchKind, Setup
+from ondine.core.timing.dials import DialError, dialled
+from ondine.core.timing.sequence import Sequence
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.records import ShotRecord
+from ondine.studio.composer import Composer
+from ondine.studio.debounce import Debounce
+from ondine.studio.events import CoachSays, CoachThinks, Event, Trouble
+from ondine.studio.logbook_writer import LogbookWriter
+from ondine.studio.worker import Guard
+
+MOST_SHOTS = 500
+"""So many of the newest tagged shots teach; older ones are of another table, or were learned long ago."""
+
+RESTS_S = 0.15
+RIGS = 256
+
+
+def seen_in(shot: ShotRecord) -> Seen | None:
+    """Return what a tagged shot says, None if nothing. Of several tags the liveliest counts: a full umbrella that is
+    blurred is a full umbrella.
+    """
+    known = [shape for shape in shot.shapes if shape in INDEX]
+    if not known:
+        return None
+    sequence = shot.sequence
+    if shot.flash_reports_us and len(shot.flash_reports_us) == len(sequence.flashes):
+        fired = zip(sequence.flashes, shot.flash_reports_us, strict=True)
+        sequence = replace(sequence, flashes=tuple(replace(flash, at_us=at) for flash, at in fired))
+    order = list(BY_KEY)
+    telling = [shape for shape in known if Seen(sequence, shape).tells]
+    return Seen(sequence, max(telling or known, key=order.index), None, shot.id)
+
+
+class Coaching:
+    """Holds what was learned and what is proposed. Everything is asked for in any thread and told as events; nothing
+    is fired by it.
+    """
+
+    def __init__(
+        self,
+        writer: LogbookWriter,
+        composer: Composer,
+        bench: BenchKind,
+        emit: Callable[[Event], None],
+        guard: Guard,
+    ) -> None:
+        self._writer, self._composer, self._bench, self._emit = writer, composer, bench, emit
+        self.goal = Goal()
+        self.on = False
+        self.says: CoachSays | None = None
+        self._known: Knowledge | None = None
+        self._closing = threading.Event()
+        self._asked = 0
+        think = lambda: guard("the coach", self._think)  # noqa: E731
+        self._thinking = Debounce(think, RESTS_S, "coach")
+
+    def turn(self, on: bool) -> None:
+        """Let the coach speak, or be silent."""
+        self.on = on
+        if on:
+            self.ask()
+
+    def aim_at(self, goal: Goal) -> None:
+        """Search for something else."""
+        self.goal = goal
+        self.ask()
+
+    def ask(self) -> None:
+        """Think anew some moments later: shots, tags, table or sequence have changed."""
+        if self.on and not self._closing.is_set():
+            self._asked += 1
+            self._thinking.ask()
+
+    def close(self) -> None:
+        """Stop thinking at the next step, and end."""
+        self.on = False
+        self._closing.set()
+        self._thinking.close()
+
+    # In the coach's own thread
+
+    def _goes_on(self) -> bool:
+        return not self._closing.is_set()
+
+    def _think(self) -> None:
+        if not self.on:
+            return
+        asked, plan, goal = self._asked, self._composer.plan, self.goal
+        self._emit(CoachThinks(True))
+        try:
+            said = self._answer(plan, goal)
+        except LogbookError as error:
+            self._emit(Trouble(str(error)))
+            said = None
+        except ValueError as error:
+            self._emit(Trouble(f"The coach cannot think about this table: {error}"))
+            said = None
+        finally:
+            self._emit(CoachThinks(False))
+        if said is not None and asked == self._asked and self._goes_on():
+            self.says = said
+            self._emit(said)
+
+    def _answer(self, plan: Plan, goal: Goal) -> CoachSays | None:
+        evidence = self._evidence()
+        priors = replace(plan.belief, learned=None)
+        known = learn(evidence, plan.setup, priors, known=self._known, goes_on=self._goes_on)
+        if not self._goes_on():
+            return None
+        self._known = known
+        proposal = _on_dials(propose(known.belief, goal, plan.sequence), plan.setup)
+        last, words = _last_words(known, goal)
+        steps = progress(known.belief, goal, proposal.best.sequence)
+        telling = sum(one.tells for one in known.taught.seen)
+        # Before the first shot too: what is drawn and what is advised must come of one belief.
+        learned = known.believed(RIGS).learned
+        return CoachSays(proposal, reason(proposal), steps, telling, last, words, doubt_words(known), learned)
+
+    def _evidence(self) -> list[Evidence]:
+        """Read the tagged shots that this kind of bench made, oldest first: what was simulated teaches nothing of a
+        table, and the other way round.
+        """
+        logbook = self._writer.logbook
+        shots = logbook.shots.tagged(self._bench, MOST_SHOTS)
+        tables = logbook.setups.by_revision({shot.setup_id for shot in shots})
+        found = []
+        for shot in shots:
+            seen, table = seen_in(shot), tables.get(shot.setup_id)
+            if seen is not None and table is not None:
+                found.append(Evidence(table, seen))
+        return found
+
+
+def _last_words(known: Knowledge, goal: Goal) -> tuple[Diagnosis | None, str]:
+    """Judge the newest picture, and by it the advice that the one before it gave."""
+    seen = [one.seen for one in known.evidence if one.seen.tells]
+    if not seen:
+        return None, ""
+    now = diagnose(known.taught, seen[-1], goal)
+    if len(seen) < 2 or len(seen[-1].sequence.drops) != len(seen[-2].sequence.drops):
+        return now, ""
+    before = diagnose(known.taught, seen[-2], goal)
+    moved = seen[-1].sequence.first_flash_us - seen[-2].sequence.first_flash_us
+    return now, verdict(before, now, moved)
+
+
+def _on_dials(proposal: Proposal, setup: Setup) -> Proposal:
+    """Round what is proposed to what a box's dials can say, where a hand sets them."""
+    if not setup.box.in_use:
+        return proposal
+
+    def rounded(sequence: Sequence) -> Sequence:
+        try:
+            return dialled(sequence, setup.box)
+        except DialError:
+            # The dial card says what the box cannot do.
+            return sequence
+
+    others = [
+        None if one is None else replace(one, sequence=rounded(one.sequence))
+        for one in (proposal.safer, proposal.bolder)
+    ]
+    best = replace(proposal.best, sequence=rounded(proposal.best.sequence))
+    return replace(proposal, best=best, safer=others[0], bolder=others[1])

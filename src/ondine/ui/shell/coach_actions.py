@@ -1,0 +1,86 @@
+"""Joins the coach with the bench page: what it says is shown, what a hand takes of it is taken in hand or fired."""
+
+from __future__ import annotations
+
+from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.studio.events import CoachSays, CoachThinks, PlanChanged, ShotChanged
+from ondine.studio.studio import Studio
+from ondine.ui.bench.coach_panel import CoachPanel
+from ondine.ui.bench.page import BenchPage
+from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.announce import announce
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.shell.bench_actions import BenchActions
+
+KEPT = "coach"
+
+
+class CoachActions:
+    """The coach is silent until it is asked for; whether it speaks is kept with the logbook."""
+
+    def __init__(self, studio: Studio, bench: BenchPage, hands: BenchActions, bridge: Bridge) -> None:
+        self._studio, self._bench, self._hands = studio, bench, hands
+        self._panel: CoachPanel = bench.coach
+        self._thought_of: tuple[object, object] | None = None
+        self._panel.taken.connect(self._take)
+        self._panel.goal_chosen.connect(lambda goal: studio.coach.aim_at(goal))
+        bench.desk.line.coach.clicked.connect(self.toggle)
+        bridge.on(CoachSays, self._said)
+        bridge.on(CoachThinks, lambda event: self._panel.show_busy(event.busy))
+        bridge.on(ShotChanged, lambda _: self._ask())
+        bridge.on(PlanChanged, lambda _: self._plan_changed())
+        if studio.kept.read(KEPT, _yes, False):
+            self.toggle()
+
+    def key_actions(self) -> Actions:
+        """What keys can ask for."""
+        return {"toggle_coach": self.toggle}
+
+    def toggle(self) -> None:
+        """Let the coach speak in place of the strip, or be silent."""
+        button = self._bench.desk.line.coach
+        on = not self._bench.coach_speaks
+        button.setChecked(on)
+        self._bench.let_coach_speak(on)
+        self._studio.log.keep(KEPT, "yes" if on else "no")
+        self._studio.coach.turn(on)
+
+    def take(self, fire: bool) -> bool:
+        """Take the proposal over where there is one; return whether the coach speaks at all."""
+        if not self._bench.coach_speaks:
+            return False
+        self._panel.take(fire)
+        return True
+
+    def _take(self, sequence: Sequence, fire: bool) -> None:
+        self._studio.composer.use_sequence(sequence)
+        announce(self._panel, "Proposal taken over")
+        if fire:
+            self._hands.fire()
+
+    def _said(self, event: CoachSays) -> None:
+        if self._bench.coach_speaks:
+            self._panel.show(event)
+            self._studio.composer.learn(event.learned)
+
+    def _ask(self) -> None:
+        if self._bench.coach_speaks:
+            self._studio.coach.ask()
+
+    def _plan_changed(self) -> None:
+        """Think anew where the table or the sizes of the drops have changed; moving them changes no proposal."""
+        plan = self._studio.composer.plan
+        asks = plan.setup, tuple(_size(pulse) for pulse in plan.sequence.drops)
+        if asks != self._thought_of:
+            self._thought_of = asks
+            self._ask()
+
+
+def _size(pulse: Pulse) -> tuple[int, int]:
+    return pulse.open_us, pulse.valve
+
+
+def _yes(text: str) -> bool:
+    if text not in ("yes", "no"):
+        raise ValueError("neither yes nor no")
+    return text == "yes"
