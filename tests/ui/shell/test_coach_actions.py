@@ -1,0 +1,204 @@
+"""The coach on the bench page, driven as a photographer would: with keys alone, with the mouse, at bad moments."""
+
+import threading
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from ondine.bench.simulated.population import make_rig
+from ondine.core.belief.priors import Belief
+from ondine.core.coach.goal import Goal
+from ondine.studio.events import CoachSays
+from ondine.ui.bench.tag_board import SHAPE_KEYS
+
+LETTERS = {shape.key: letter for letter, shape in SHAPE_KEYS.items()}
+WAIT_MS = 30_000
+
+
+class Heard:
+    """What the coach has said so far."""
+
+    def __init__(self, bench) -> None:
+        self.said: list[CoachSays] = []
+        bench.bridge.on(CoachSays, self.said.append)
+
+    def next(self, qtbot, shots: int) -> CoachSays:
+        qtbot.waitUntil(lambda: bool(self.said) and self.said[-1].shots == shots, timeout=WAIT_MS)
+        return self.said[-1]
+
+
+def at_rig(bench, seed: int):
+    rig = make_rig(seed)
+    bench.studio.composer.use_setup(rig.setup, Belief())
+    bench.studio.composer.use_sequence(rig.start)
+    return rig
+
+
+def press(bench, key, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    QTest.keyClick(bench.window.focusWidget() or bench.window, key, modifier)
+
+
+def open_by_key(bench) -> None:
+    press(bench, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+
+
+def fire_and_tag(bench, qtbot, rig, shape: str | None = None) -> str:
+    """Fire the proposal with one key, and press the letter of what the picture shows."""
+    before = len(bench.controller.fired)
+    press(bench, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: len(bench.controller.fired) > before, timeout=WAIT_MS)
+    bench.settle(qtbot)
+    shown = shape or rig.fire(bench.controller.fired[-1])
+    press(bench, getattr(Qt.Key, f"Key_{LETTERS[shown]}"))
+    return shown
+
+
+def test_a_search_by_keys_alone_finds_the_umbrella_in_a_handful_of_shots(bench, qtbot):
+    rig, heard = at_rig(bench, 9), Heard(bench)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    for shot in range(1, 13):
+        if fire_and_tag(bench, qtbot, rig) == "full-umbrella":
+            break
+        heard.next(qtbot, shot)
+    assert shot <= 8
+    assert bench.studio.composer.sequence == bench.controller.fired[-1]
+    said = heard.next(qtbot, shot)
+    assert "This is it" in said.last.says
+    assert [step.name for step in said.steps] == ["touchdown", "crown", "jet top", "meeting", "hold"]
+
+
+def test_bands_narrow_as_evidence_comes_and_shots_know_what_was_believed(bench, qtbot):
+    rig, heard = at_rig(bench, 5), Heard(bench)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    spreads = [spread_of_touchdown(bench)]
+    for shot in range(1, 5):
+        fire_and_tag(bench, qtbot, rig)
+        heard.next(qtbot, shot)
+        qtbot.wait(50)
+        spreads.append(spread_of_touchdown(bench))
+    assert spreads[-1] < 0.4 * spreads[0]
+    shots = bench.studio.writer.logbook.shots.tagged(bench.studio.bench.kind, 10)
+    assert len(shots) == 4 and len({shot.belief_id for shot in shots}) == 4
+
+
+def spread_of_touchdown(bench) -> float:
+    return float(np.nanstd(bench.window._prediction.forecast.splashes.touchdown_s[0]))
+
+
+def test_return_takes_the_proposal_and_fires_nothing(bench, qtbot):
+    heard = Heard(bench)
+    press(bench, Qt.Key.Key_Return)
+    assert bench.studio.composer.undoes is None
+    open_by_key(bench)
+    best = heard.next(qtbot, 0).proposal.best
+    qtbot.waitUntil(lambda: bench.window.bench.coach.use.isEnabled())
+    press(bench, Qt.Key.Key_Return)
+    assert bench.studio.composer.sequence == best.sequence
+    assert not bench.controller.fired
+    press(bench, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert bench.studio.composer.sequence != best.sequence
+    assert bench.studio.composer.belief.learned is not None
+
+
+def test_the_mouse_does_the_same_and_the_other_choices_say_what_they_are_for(bench, qtbot):
+    heard, panel = Heard(bench), bench.window.bench.coach
+    at_rig(bench, 4)
+    qtbot.mouseClick(bench.window.bench.desk.line.coach, Qt.MouseButton.LeftButton)
+    proposal = heard.next(qtbot, 0).proposal
+    assert panel.isVisible() and not bench.window.bench.strip.isVisible()
+    qtbot.waitUntil(lambda: panel.use.isEnabled())
+    assert proposal.bolder is None or "Teaches most" in panel.bolder.toolTip()
+    qtbot.mouseClick(panel.use, Qt.MouseButton.LeftButton)
+    assert bench.studio.composer.sequence == proposal.best.sequence
+    if proposal.safer is not None:
+        qtbot.mouseClick(panel.safer, Qt.MouseButton.LeftButton)
+        assert bench.studio.composer.sequence == proposal.safer.sequence
+    qtbot.mouseClick(panel.use_and_fire, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(bench.controller.fired), timeout=WAIT_MS)
+    qtbot.mouseClick(bench.window.bench.desk.line.coach, Qt.MouseButton.LeftButton)
+    assert not panel.isVisible() and bench.window.bench.strip.isVisible()
+
+
+def test_another_goal_gets_another_proposal(bench, qtbot):
+    heard, panel = Heard(bench), bench.window.bench.coach
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    panel.goal.setCurrentIndex(panel.goal.findData("jet-top"))
+    panel.goal.activated.emit(panel.goal.currentIndex())
+    qtbot.waitUntil(lambda: heard.said[-1].proposal.goal == Goal("jet-top"), timeout=WAIT_MS)
+    assert len(heard.said[-1].proposal.best.sequence.drops) == 1
+    assert "jet top" in panel.may_show.text()
+
+
+def test_a_tag_taken_back_is_unlearned(bench, qtbot):
+    rig, heard = at_rig(bench, 5), Heard(bench)
+    open_by_key(bench)
+    first = heard.next(qtbot, 0)
+    shown = fire_and_tag(bench, qtbot, rig)
+    heard.next(qtbot, 1)
+    press(bench, getattr(Qt.Key, f"Key_{LETTERS[shown]}"))
+    again = heard.next(qtbot, 0)
+    assert again.learned == first.learned and again.proposal.best == first.proposal.best
+
+
+def test_a_contradiction_is_pointed_out(bench, qtbot):
+    rig, heard = at_rig(bench, 5), Heard(bench)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    for shot in range(1, 9):
+        fire_and_tag(bench, qtbot, rig, None)
+        heard.next(qtbot, shot)
+    fire_and_tag(bench, qtbot, rig, "in-flight")
+    said = heard.next(qtbot, 9)
+    assert "does not fit" in said.doubt and "in flight" in said.doubt
+    qtbot.waitUntil(lambda: "does not fit" in bench.window.bench.coach.last.text())
+
+
+def test_shots_of_another_bench_teach_nothing(practice, qtbot):
+    heard = Heard(practice)
+    open_by_key(practice)
+    assert heard.next(qtbot, 0).shots == 0
+    assert "No shot of this bench" in practice.window.bench.coach.last.text()
+
+
+def test_a_new_height_is_thought_about_at_once(bench, qtbot):
+    heard = Heard(bench)
+    open_by_key(bench)
+    first = heard.next(qtbot, 0)
+    setup = bench.studio.composer.setup
+    valve = replace(setup.valves[0], nozzle_height_m=setup.valves[0].nozzle_height_m + 0.15)
+    bench.studio.composer.use_setup(replace(setup, valves=(valve,)))
+    qtbot.waitUntil(lambda: heard.said[-1].proposal.best.sequence != first.proposal.best.sequence, timeout=WAIT_MS)
+    later = heard.said[-1].proposal.best.sequence.first_flash_us - first.proposal.best.sequence.first_flash_us
+    assert later > 20_000
+
+
+def test_the_coach_is_as_it_was_left_and_its_thread_ends_with_the_window(bench, qtbot):
+    heard = Heard(bench)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    assert any(thread.name == "coach" for thread in threading.enumerate())
+    bench.studio.log.wait()
+    assert bench.studio.writer.logbook.state.get("coach") == "yes"
+    bench.studio.coach.ask()
+    bench.window.close()
+    assert not any(thread.name == "coach" for thread in threading.enumerate())
+
+
+@pytest.mark.parametrize("height", [632, 800, 1080])
+def test_the_panel_covers_nothing_at_any_size(bench, qtbot, height):
+    heard, page = Heard(bench), bench.window.bench
+    bench.window.resize(1180, height)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    qtbot.wait(50)
+    top, bottom = page.coach.geometry().top(), page.coach.geometry().bottom()
+    assert page.numbers.geometry().bottom() < top and bottom < page.board.geometry().top()
+    assert page.chart.geometry().bottom() <= page.desk.line.geometry().top() + 1
+    for part in (page.coach.use, page.coach.use_and_fire):
+        assert part.isVisible() and part.geometry().bottom() <= page.coach.height()
