@@ -103,6 +103,7 @@ class _Search:
         self._few = belief.unknowns.rigs(points[:: math.ceil(RIGS / FEW_RIGS)])
 
     def proposal(self) -> Proposal:
+        """Return the best shot and the two others."""
         chosen = self._promising(trains(self._goal, self._begin, ALL_TRAINS))
         made = courses(chosen, self._belief.unknowns, self._rigs)
         grid = self._grid(chosen, made, self._instants(made))

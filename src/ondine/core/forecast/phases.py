@@ -158,7 +158,7 @@ def _splash(course: _Course, what: Forecast, own: list[int], k: int, hangs: dict
     before_hang = np.minimum(stop, np.fmax(np.fmax(hang, jet), entering))
     course.run(
         np.where(struck, np.inf, landed),
-        stop,
+        before_hang,
         ("touchdown", entering),
         ("crown", made.crown_end_s[k]),
         ("crater", opened),
