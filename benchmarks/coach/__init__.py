@@ -15,14 +15,21 @@ BUILT_IN = "ondine.bench.simulated.population"
 
 def run(arguments: Sequence[str] = ()) -> Iterator[str]:
     """Search on every rig, print or dump what came of it."""
-    asked = _parser().parse_args(arguments)
+    parser = _parser()
+    asked = parser.parse_args(arguments)
+    if asked.count < 1:
+        parser.error("--count: search on one rig or more")
     # One thread each: two processes that share two cores would only wait for each other.
     os.environ.update(dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"), "1"))
     from multiprocessing import get_context
 
     from benchmarks.coach import report, speed
-    from benchmarks.coach.search import Task, search_on
+    from benchmarks.coach.search import Task, load, search_on
 
+    try:
+        load(asked.rigs)
+    except (ImportError, OSError, SyntaxError) as error:
+        parser.error(f"--rigs: {error}. Give a module that offers make_rig(seed), see docs/coach.md")
     tasks = [Task(asked.rigs, seed, asked.wrong_tags) for seed in range(asked.first, asked.first + asked.count)]
     with ProcessPoolExecutor(max_workers=os.cpu_count(), mp_context=get_context("spawn")) as pool:
         found = list(pool.map(search_on, tasks, chunksize=1))

@@ -77,14 +77,17 @@ def _by_hand(rig: Any, task: Task, told: bool) -> int | None:
 
 
 def load(name: str) -> ModuleType:
-    """Import a module by its name or by its path."""
+    """Import a module by its name or by its path. Raises ImportError, OSError or SyntaxError where there is none."""
     if not name.endswith(".py"):
-        return importlib.import_module(name)
-    spec = importlib.util.spec_from_file_location(Path(name).stem, name)
-    if spec is None or spec.loader is None:
-        raise ImportError(f"{name} is no module")
-    module = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
+        module = importlib.import_module(name)
+    else:
+        spec = importlib.util.spec_from_file_location(Path(name).stem, name)
+        if spec is None or spec.loader is None:
+            raise ImportError(f"{name} is no module")
+        module = importlib.util.module_from_spec(spec)
+        spec.loader.exec_module(module)
+    if not hasattr(module, "make_rig"):
+        raise ImportError(f"{name} has no make_rig")
     return module
 
 

@@ -1,0 +1,130 @@
+"""The coach at work: what a shot says, what a box can dial, and what is told."""
+
+import time
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import pytest
+
+from ondine.core.coach.goal import Goal
+from ondine.core.setup import BenchKind
+from ondine.core.setup.box import Box
+from ondine.core.timing.sequence import FlashPulse
+from ondine.logbook.records import PastShot, ShotRecord, ShotState
+from ondine.studio.coaching import Coaching, seen_in
+from ondine.studio.events import CoachSays, CoachThinks, Trouble
+from tests.conftest import PAIR
+
+
+def record(*shapes: str, reports: tuple[int, ...] | None = None) -> ShotRecord:
+    at = datetime(2026, 5, 9, tzinfo=UTC)
+    return ShotRecord(7, "Test", "a", "b", at, ShotState.FIRED, PAIR, "", reports, None, 0, "", shapes, None)
+
+
+@pytest.mark.parametrize(
+    ("shapes", "said"),
+    [
+        (("crown",), "crown"),
+        (("blurred", "full-umbrella"), "full-umbrella"),
+        (("crown", "full-umbrella"), "full-umbrella"),
+        (("blurred",), "blurred"),
+        (("crown", "of another program"), "crown"),
+    ],
+)
+def test_of_several_tags_the_liveliest_counts(shapes, said):
+    assert seen_in(record(*shapes)).shape == said
+
+
+def test_what_says_nothing_is_nothing():
+    assert seen_in(record()) is None and seen_in(record("of another program")) is None
+
+
+def test_the_flash_counts_when_the_bench_says_it_fired():
+    assert seen_in(record("crown", reports=(351_234,))).sequence.flashes == (FlashPulse(351_234),)
+    assert seen_in(record("crown", reports=(1, 2))).sequence == PAIR
+
+
+@pytest.fixture
+def coached(table):
+    told = []
+    studio = table.studio
+    coach = Coaching(studio.writer, studio.composer, BenchKind.CABLE, told.append, studio.guard)
+    coach.told = told
+    yield coach
+    coach.close()
+
+
+def said(coach, count: int = 1) -> CoachSays:
+    end = time.monotonic() + 30
+    while time.monotonic() < end:
+        found = [event for event in coach.told if isinstance(event, CoachSays)]
+        if len(found) >= count:
+            return found[-1]
+        time.sleep(0.01)
+    raise AssertionError(coach.told)
+
+
+def test_it_is_silent_until_it_is_asked(coached):
+    coached.ask()
+    time.sleep(0.4)
+    assert not coached.told
+    coached.turn(True)
+    assert said(coached).shots == 0
+    thinking = [event.busy for event in coached.told if isinstance(event, CoachThinks)]
+    assert thinking[0] is True and thinking.count(True) - thinking.count(False) in (0, 1)
+
+
+def test_only_this_benchs_tags_teach_in_the_order_in_which_they_fired(coached, table):
+    plan = table.studio.composer.plan
+    past = [
+        PastShot("A", datetime(2026, 5, 9, 12, minute, tzinfo=UTC), plan, shapes, bench=bench)
+        for minute, shapes, bench in (
+            (3, ("crater",), BenchKind.CABLE),
+            (1, ("crown",), BenchKind.CABLE),
+            (2, (), BenchKind.CABLE),
+            (4, ("full-umbrella",), BenchKind.SIMULATED),
+        )
+    ]
+    logbook = table.studio.writer.logbook
+    logbook.shots.add_history(past)
+    tagged = logbook.shots.tagged(BenchKind.CABLE, 500)
+    assert [shot.shapes for shot in tagged] == [("crown",), ("crater",)]
+    assert [shot.shapes for shot in logbook.shots.tagged(BenchKind.CABLE, 1)] == [("crater",)]
+    coached.turn(True)
+    assert said(coached).shots == 2
+
+
+def test_a_box_gets_what_its_dials_can_say(coached, table):
+    box = Box(in_use=True, step_us=5_000)
+    table.studio.composer.use_setup(replace(table.studio.composer.setup, box=box))
+    coached.turn(True)
+    best = said(coached).proposal.best.sequence
+    assert all(pulse.start_us % 5_000 == 0 for pulse in best.drops)
+
+
+def test_another_goal_is_thought_about(coached):
+    coached.turn(True)
+    said(coached)
+    coached.aim_at(Goal("crown"))
+    assert said(coached, 2).proposal.goal == Goal("crown")
+
+
+def test_a_table_at_which_nothing_falls_is_a_sentence(coached, table):
+    setup = table.studio.composer.setup
+    table.studio.composer.use_setup(replace(setup, mix=replace(setup.mix, temperature_c=-99.0)))
+    coached.turn(True)
+    end = time.monotonic() + 20
+    while not any(isinstance(event, Trouble) for event in coached.told) and time.monotonic() < end:
+        time.sleep(0.01)
+    trouble = next(event for event in coached.told if isinstance(event, Trouble))
+    assert "coach cannot think about this table" in trouble.message and not trouble.details
+
+
+def test_closing_in_the_midst_of_a_thought_ends_it(coached):
+    coached.turn(True)
+    while not coached.told:
+        time.sleep(0.005)
+    began = time.monotonic()
+    coached.close()
+    assert time.monotonic() - began < 5
+    assert not any(isinstance(event, Trouble) for event in coached.told)
