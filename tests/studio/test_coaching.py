@@ -94,6 +94,21 @@ def test_only_this_benchs_tags_teach_in_the_order_in_which_they_fired(coached, t
     assert said(coached).shots == 2
 
 
+def test_equal_shots_say_how_steady_the_rig_is(coached, table):
+    plan = table.studio.composer.plan
+    tags = ("full-umbrella", "torn-umbrella", "full-umbrella", "full-umbrella")
+    past = [
+        PastShot("A", datetime(2026, 5, 9, 12, minute, tzinfo=UTC), plan, (shape,), bench=BenchKind.CABLE)
+        for minute, shape in enumerate(tags)
+    ]
+    table.studio.writer.logbook.shots.add_history(past)
+    coached.turn(True)
+    assert said(coached).steady.startswith("3 of 4 hit (30 to 95%). For 3 keepers take")
+    coached.told.clear()
+    coached.aim_at(Goal("crown"))
+    assert "0 of 4 hit" in said(coached).steady
+
+
 def test_a_box_gets_what_its_dials_can_say(coached, table):
     box = Box(in_use=True, step_us=5_000)
     table.studio.composer.use_setup(replace(table.studio.composer.setup, box=box))

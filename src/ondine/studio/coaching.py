@@ -6,18 +6,23 @@ import threading
 from collections.abc import Callable
 from dataclasses import replace
 
+import numpy as np
+
+from ondine.core.coach.chances import courses
 from ondine.core.coach.diagnosis import Diagnosis, diagnose, verdict
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
 from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
 from ondine.core.coach.progress import progress
 from ondine.core.coach.proposal import Proposal, propose
+from ondine.core.coach.repeating import steadiness, steady_words
 from ondine.core.coach.words import reason
 from ondine.core.forecast.phases import INDEX
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.dials import DialError, dialled
+from ondine.core.timing.latency import latency
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.records import ShotRecord
@@ -29,6 +34,9 @@ from ondine.studio.worker import Guard
 
 MOST_SHOTS = 500
 """So many of the newest tagged shots teach; older ones are of another table, or were learned long ago."""
+
+FEWEST_EQUAL, SAME_US, KEEPERS = 3, 1_000, 3
+"""So many shots of one timing, within a millisecond, say how steady a rig is; one wants so many keepers of them."""
 
 RESTS_S = 0.15
 RIGS = 256
@@ -68,6 +76,7 @@ class Coaching:
         self.on = False
         self.says: CoachSays | None = None
         self._known: Knowledge | None = None
+        self._times_s: dict[int, float] = {}
         self._closing = threading.Event()
         self._asked = 0
         think = lambda: guard("the coach", self._think)  # noqa: E731
@@ -133,7 +142,8 @@ class Coaching:
         telling = sum(one.tells for one in known.taught.seen)
         # Before the first shot too: what is drawn and what is advised must come of one belief.
         learned = known.believed(RIGS).learned
-        return CoachSays(proposal, reason(proposal), steps, telling, last, words, doubt_words(known), learned)
+        steady = _steadiness(known, goal, self._times_s)
+        return CoachSays(proposal, reason(proposal), steps, telling, last, words, doubt_words(known), steady, learned)
 
     def _evidence(self) -> list[Evidence]:
         """Read the tagged shots that this kind of bench made, oldest first: what was simulated teaches nothing of a
@@ -143,6 +153,7 @@ class Coaching:
         shots = logbook.shots.tagged(self._bench, MOST_SHOTS)
         tables = logbook.setups.by_revision({shot.setup_id for shot in shots})
         found = []
+        self._times_s = {shot.id: shot.at.timestamp() for shot in shots}
         for shot in shots:
             seen, table = seen_in(shot), tables.get(shot.setup_id)
             if seen is not None and table is not None:
@@ -161,6 +172,41 @@ def _last_words(known: Knowledge, goal: Goal) -> tuple[Diagnosis | None, str]:
     before = diagnose(known.taught, seen[-2], goal)
     moved = seen[-1].sequence.first_flash_us - seen[-2].sequence.first_flash_us
     return now, verdict(before, now, moved)
+
+
+def _steadiness(known: Knowledge, goal: Goal, times_s: dict[int, float]) -> str:
+    """Judge the newest shots where they repeat one timing; nothing where there are fewer than three."""
+    if goal.shape is None:
+        return ""
+    run: list[Seen] = []
+    for one in reversed([one.seen for one in known.evidence]):
+        if run and not _same_timing(one.sequence, run[0].sequence):
+            break
+        run.insert(0, one)
+    if len(run) < FEWEST_EQUAL:
+        return ""
+    belief, wanted = known.taught, goal.shape
+    rigs = belief.unknowns.rigs(belief.coordinates)
+    first, last = courses([run[-1].sequence.drops], belief.unknowns, rigs).window_s(INDEX[wanted])
+    stands = np.isfinite(first[0])
+    if not stands.any():
+        return ""
+    window_s = float(np.median(last[0][stands] - first[0][stands]))
+    setup = belief.unknowns.setup
+    found = steadiness(
+        [one.shape == wanted for one in run],
+        [times_s.get(one.shot, 0.0) for one in run],
+        [goal.lateness(one.shape) for one in run],
+        window_s,
+        latency(setup, run[-1].sequence).light_sd_s,
+        KEEPERS,
+    )
+    return steady_words(found)
+
+
+def _same_timing(one: Sequence, other: Sequence) -> bool:
+    apart = abs(one.first_flash_us - other.first_flash_us)
+    return one.drops == other.drops and apart <= SAME_US
 
 
 def _on_dials(proposal: Proposal, setup: Setup) -> Proposal:

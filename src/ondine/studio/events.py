@@ -216,7 +216,8 @@ class ForeseenLost:
 @dataclass(frozen=True)
 class CoachSays:
     """What the coach has to say: what to fire next, in which sequence and why; how the newest tagged picture lay; how
-    far the search has come; what does not fit. `shots` : how many taught it.
+    far the search has come; what does not fit; how steady the rig is. `shots` : how many taught it; `learned` : what
+    they have left of the rig.
     """
 
     proposal: Proposal
@@ -226,6 +227,7 @@ class CoachSays:
     last: Diagnosis | None = None
     verdict: str = ""
     doubt: str = ""
+    steady: str = ""
     learned: Learned | None = None
 
 

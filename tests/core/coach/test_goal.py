@@ -1,8 +1,11 @@
 """Which drops can show what is wanted."""
 
+import math
+
 import pytest
 
-from ondine.core.coach.goal import SEARCHED, Goal, trains
+from ondine.core.coach.goal import IN_TIME, SEARCHED, Goal, trains
+from ondine.core.forecast.shapes import SHAPES
 from ondine.core.timing.limits import timing_problems
 from ondine.core.timing.sequence import Pulse, Sequence
 
@@ -27,6 +30,17 @@ def test_the_interval_in_hand_is_among_those_that_are_tried_and_sizes_are_kept()
     found = trains(Goal(), TWO, 12)
     assert TWO.drops in found
     assert {drops[1].open_us for drops in found} == {24_000}
+
+
+def test_early_and_late_go_by_the_order_in_which_a_splash_unfolds():
+    goal = Goal()
+    assert [goal.lateness(shape) for shape in ("crown", "opening-umbrella", "full-umbrella", "torn-umbrella")] == [
+        -1, -1, 0, 1,
+    ]  # fmt: skip
+    assert math.isnan(goal.lateness("blurred")) and math.isnan(Goal(None).lateness("crown"))
+    assert {shape.key for shape in SHAPES} - set(IN_TIME) == {
+        "merged-drop", "off-axis", "satellites-or-bubbles", "blurred", "ghosted",
+    }  # fmt: skip
 
 
 def test_how_many_drops_a_goal_takes():

@@ -12,11 +12,12 @@ from ondine.core.coach.repeating import (
     at_least,
     drift,
     frames_needed,
-    hit_share,
     jitter_behind,
     steadiness,
+    steady_words,
     wilson,
 )
+from ondine.core.timing.latency import hit_share
 
 
 @pytest.mark.parametrize(
@@ -120,6 +121,13 @@ def test_what_is_to_be_mended_first():
     assert "nothing to mend" in of([True] * 24, [0] * 24).advice
     assert "larger second drop" in of([True, False] * 8, [0, 1, 0, -1] * 4).advice
     assert "by wire" in of([True, False] * 8, [0, 1, 0, -1] * 4, trigger_s=4e-3).advice
+
+
+def test_it_is_said_in_a_line():
+    said = steady_words(of([True] * 6 + [False] * 4, [0] * 10, keepers=3))
+    assert said.startswith("6 of 10 hit (31 to 83%). For 3 keepers take 8 frames.")
+    assert steady_words(of([False] * 3, [0] * 3)).startswith("0 of 3 hit (0 to 56%). ")
+    assert "For one keeper take" in steady_words(of([True, False] * 3, [0] * 6))
 
 
 def test_a_run_of_shots_says_how_many_more_are_wanted():

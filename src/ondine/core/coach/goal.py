@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +16,13 @@ SEARCHED = tuple(
     shape.key for shape in BY_KEY.values() if shape.group is not ShapeGroup.FAULT and shape.key != "ripples"
 )
 """The shapes that can be searched for."""
+
+IN_TIME = (
+    "nothing-in-frame", "in-flight", "touchdown", "crown", "crater", "crater-hit", "rising-jet", "beaded-jet",
+    "jet-top", "falling-jet", "near-miss-above", "contact", "opening-umbrella", "full-umbrella", "double-umbrella",
+    "torn-umbrella", "collapsed", "pass-through", "ripples",
+)  # fmt: skip
+"""The shapes in the order in which a splash goes through them."""
 
 LEAST_GAP_US = 20_000
 """A shorter pause between closing and opening is for those who want it: two drops often leave as one."""
@@ -37,6 +45,12 @@ class Goal:
         if self.shape in ON_SHEET:
             return 3
         return 2 if BY_KEY[self.shape].group is ShapeGroup.COLLISION else 1
+
+    def lateness(self, shape: str) -> float:
+        """Whether a shape comes after what is wanted, 1, before it, -1, or is it, 0; NaN where nobody can say."""
+        if self.shape is None or shape not in IN_TIME or self.shape not in IN_TIME:
+            return math.nan
+        return float(np.sign(IN_TIME.index(shape) - IN_TIME.index(self.shape)))
 
 
 def trains(goal: Goal, begin: Sequence, count: int) -> list[tuple[Pulse, ...]]:

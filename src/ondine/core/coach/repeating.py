@@ -82,13 +82,6 @@ def at_least(keepers: int, frames: int, share: float) -> float:
     return 1 - math.fsum(map(exactly, range(keepers)))
 
 
-def hit_share(window_s: float, jitter_s: float) -> float:
-    """Share of shots that fall into a window when it is aimed at in its middle: 2·Φ(w/2σ) - 1; both in s."""
-    if jitter_s <= 0:
-        return 1.0
-    return 2 * NormalDist().cdf(window_s / (2 * jitter_s)) - 1
-
-
 def jitter_behind(share: float, window_s: float) -> float:
     """Jitter that makes so many of the shots hit a window, its standard deviation [s]: the inverse of `hit_share`.
 
@@ -192,6 +185,15 @@ def steadiness(
     frames = frames_needed(interval.share, keepers)
     advice = _advice(interval, window_s, jitter, drifts, trigger_jitter_s)
     return Steadiness(hits, shots, interval, window_s, jitter, frames, keepers, drifts, advice)
+
+
+def steady_words(found: Steadiness) -> str:
+    """Say how steady it is: the share of hits with its limits, how many frames to take, and what to mend."""
+    share = f"{found.hits} of {found.shots} hit ({found.interval.low * 100:.0f} to {found.interval.high:.0%})."
+    if found.frames is None:
+        return f"{share} {found.advice}"
+    keepers = "one keeper" if found.keepers == 1 else f"{found.keepers} keepers"
+    return f"{share} For {keepers} take {found.frames} frames. {found.advice}"
 
 
 def _advice(interval: Interval, window_s: float, jitter_s: float, drifts: Drift | None, trigger_jitter_s: float) -> str:

@@ -120,6 +120,8 @@ class CoachPanel(QWidget):
             return says.doubt
         if says.last is None:
             return NO_SHOT if not says.shots else ""
+        if says.steady:
+            return says.steady
         return f"{says.last.says} {says.verdict}".strip()
 
     def take(self, fire: bool) -> None:
