@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import threading
 from collections.abc import Callable
 from dataclasses import replace
@@ -9,8 +10,10 @@ from dataclasses import replace
 import numpy as np
 
 from ondine.core.coach.chances import courses
+from ondine.core.coach.changes import Correction
 from ondine.core.coach.diagnosis import Diagnosis, diagnose, verdict
 from ondine.core.coach.evidence import Seen
+from ondine.core.coach.facts import facts, taught_most
 from ondine.core.coach.goal import Goal
 from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
 from ondine.core.coach.progress import progress
@@ -70,12 +73,14 @@ class Coaching:
         bench: BenchKind,
         emit: Callable[[Event], None],
         guard: Guard,
+        corrections: frozenset[Correction] = frozenset(),
     ) -> None:
         self._writer, self._composer, self._bench, self._emit = writer, composer, bench, emit
         self.goal = Goal()
         self.on = False
         self.says: CoachSays | None = None
         self._known: Knowledge | None = None
+        self._corrections = self._learned_with = corrections
         self._times_s: dict[int, float] = {}
         self._closing = threading.Event()
         self._asked = 0
@@ -98,6 +103,14 @@ class Coaching:
         if self.on and not self._closing.is_set():
             self._asked += 1
             self._thinking.ask()
+
+    def put_right(self, correction: Correction) -> str:
+        """Remember that a number of the set-up is put right, so that it counts as no change of the table; return all
+        such corrections, to be kept.
+        """
+        self._corrections |= {correction}
+        listed = sorted((one.path, one.before, one.after) for one in self._corrections)
+        return json.dumps([{"path": path, "before": before, "after": after} for path, before, after in listed])
 
     def close(self) -> None:
         """Stop thinking at the next step, and end."""
@@ -132,10 +145,17 @@ class Coaching:
     def _answer(self, plan: Plan, goal: Goal) -> CoachSays | None:
         evidence = self._evidence()
         priors = replace(plan.belief, learned=None)
-        known = learn(evidence, plan.setup, priors, known=self._known, goes_on=self._goes_on)
+        known = learn(
+            evidence,
+            plan.setup,
+            priors,
+            known=self._known if self._corrections == self._learned_with else None,
+            corrections=self._corrections,
+            goes_on=self._goes_on,
+        )
         if not self._goes_on():
             return None
-        self._known = known
+        self._known, self._learned_with = known, self._corrections
         proposal = _on_dials(propose(known.belief, goal, plan.sequence), plan.setup)
         last, words = _last_words(known, goal)
         steps = progress(known.belief, goal, proposal.best.sequence)
@@ -143,7 +163,20 @@ class Coaching:
         # Before the first shot too: what is drawn and what is advised must come of one belief.
         learned = known.believed(RIGS).learned
         steady = _steadiness(known, goal, self._times_s)
-        return CoachSays(proposal, reason(proposal), steps, telling, last, words, doubt_words(known), steady, learned)
+        return CoachSays(
+            proposal,
+            reason(proposal),
+            steps,
+            telling,
+            last,
+            words,
+            doubt_words(known),
+            steady,
+            learned,
+            facts(known, plan.sequence),
+            taught_most(known),
+            tuple(effect.says for _, effect in known.changes),
+        )
 
     def _evidence(self) -> list[Evidence]:
         """Read the tagged shots that this kind of bench made, oldest first: what was simulated teaches nothing of a

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     # Nobody needs the coach for the first frame.
     from ondine.core.belief.learned import Learned
     from ondine.core.coach.diagnosis import Diagnosis
+    from ondine.core.coach.facts import Fact
     from ondine.core.coach.progress import Step
     from ondine.core.coach.proposal import Proposal
 
@@ -217,7 +218,8 @@ class ForeseenLost:
 class CoachSays:
     """What the coach has to say: what to fire next, in which sequence and why; how the newest tagged picture lay; how
     far the search has come; what does not fit; how steady the rig is. `shots` : how many taught it; `learned` : what
-    they have left of the rig.
+    they have left of the rig; `facts` : the same in words; `taught_most` : numbers of the shots that taught most;
+    `changes` : what changes of the table have undone.
     """
 
     proposal: Proposal
@@ -229,6 +231,9 @@ class CoachSays:
     doubt: str = ""
     steady: str = ""
     learned: Learned | None = None
+    facts: tuple[Fact, ...] = ()
+    taught_most: tuple[int, ...] = ()
+    changes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -59,4 +59,6 @@ NAMES = {
     "bench": "what opens the valve",
     "rig": "which rig is simulated",
     "focus": "the steps of the focus",
+    "coach": "whether the coach speaks",
+    "corrections": "what was put right at the table",
 }

@@ -12,6 +12,7 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Bench, Clock, Sleep, Ticks
+from ondine.core import plain
 from ondine.core.forecast.plan import Plan
 from ondine.core.table.ledger import Ledger
 from ondine.logbook.errors import RESCUE
@@ -84,9 +85,14 @@ class Studio:
     def coach(self) -> Coaching:
         """The coach, which comes when it is first asked for."""
         if self._coach is None:
+            from ondine.core.coach.changes import Correction
             from ondine.studio.coaching import Coaching
 
-            self._coach = Coaching(self.writer, self.composer, self.bench.kind, self._emit, self.guard)
+            none: list[Correction] = []
+            corrections = self.kept.read("corrections", lambda text: plain.parse_list(Correction, text), none)
+            self._coach = Coaching(
+                self.writer, self.composer, self.bench.kind, self._emit, self.guard, frozenset(corrections)
+            )
         return self._coach
 
     def say_what_was_set_aside(self) -> None:

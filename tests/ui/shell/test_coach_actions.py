@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 
 from ondine.bench.simulated.population import make_rig
 from ondine.core.belief.priors import Belief
+from ondine.core.coach.changes import Correction
 from ondine.core.coach.goal import Goal
 from ondine.studio.events import CoachSays
 from ondine.ui.bench.tag_board import SHAPE_KEYS
@@ -202,3 +203,26 @@ def test_the_panel_covers_nothing_at_any_size(bench, qtbot, height):
     assert page.chart.geometry().bottom() <= page.desk.line.geometry().top() + 1
     for part in (page.coach.use, page.coach.use_and_fire):
         assert part.isVisible() and part.geometry().bottom() <= page.coach.height()
+
+
+def test_what_was_learned_is_taken_into_the_set_up_by_one_press_and_nothing_is_forgotten(bench, qtbot):
+    rig, heard = at_rig(bench, 5), Heard(bench)
+    press(bench, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    drawer, page = bench.window.navigation.learned, bench.window.bench.learned
+    assert drawer.isVisible() and "Nothing yet" in page.words()
+    heard.next(qtbot, 0)
+    press(bench, Qt.Key.Key_Escape)
+    for shot in range(1, 6):
+        fire_and_tag(bench, qtbot, rig)
+        heard.next(qtbot, shot)
+    qtbot.waitUntil(lambda: "Drop 1 lands" in page.words())
+    assert "Learned from 5 tagged shots" in page.words()
+    height = bench.studio.composer.setup.valves[0].nozzle_height_m
+    right = Correction("valves.0.nozzle_height_m", height, round(height + 0.004, 3))
+    count = len(heard.said)
+    page.corrected.emit(right)
+    assert bench.studio.composer.setup.valves[0].nozzle_height_m == right.after
+    qtbot.waitUntil(lambda: len(heard.said) > count, timeout=WAIT_MS)
+    assert not heard.said[-1].changes
+    bench.studio.log.wait()
+    assert "nozzle_height_m" in bench.studio.writer.logbook.state.get("corrections")

@@ -10,12 +10,22 @@ from ondine.core.belief.priors import Belief
 from ondine.core.coach.posterior import Posterior, start_from
 from ondine.core.coach.unknowns import Unknowns, evenly_drawn
 from ondine.core.setup import Setup
+from ondine.core.setup.fields import put, read
 
 SPLASH = ("energy_share", "crown_time_factor", "jet_delay_factor", "jet_speed_factor", "jet_slowing_factor")
 SHEET = ("tip_mass_share", "sheet_time_factor", "sheet_width_factor", "column_stands_s", "column_sinks_m_s")
 
 HOLDS = 0.9
 """What holds less well after a change keeps so much of its correlation with what was known. An estimate."""
+
+
+@dataclass(frozen=True)
+class Correction:
+    """A field of the set-up that was entered wrongly and is put right: nothing on the table has moved."""
+
+    path: str
+    before: float
+    after: float
 
 
 @dataclass(frozen=True)
@@ -64,3 +74,25 @@ def carried(belief: Posterior, after: Setup, priors: Belief, seed: int) -> Poste
         for name in effect.anew:
             rigs[:, unknowns.names.index(name)] = fresh[:, unknowns.names.index(name)]
     return start_from(unknowns, rigs, belief.trust)
+
+
+def put_right(belief: Posterior, after: Setup, priors: Belief) -> Posterior:
+    """Return the same belief of the same rig, told by a set-up of which some numbers were put right."""
+    before, unknowns = belief.unknowns.setup, Unknowns(priors, after)
+    values = belief.unknowns.values(belief.even(len(belief.points)))
+    one, other = before.valves[0], after.valves[0]
+    values["height_error_m"] = values["height_error_m"] + one.nozzle_height_m - other.nozzle_height_m
+    values["flow_factor"] = values["flow_factor"] * one.flow_m3_s / other.flow_m3_s
+    lag_s = after.triggers.shutter_lag_s - before.triggers.shutter_lag_s
+    values["flash_lag_s"] = values["flash_lag_s"] - lag_s
+    return start_from(unknowns, unknowns.coordinates(values), belief.trust)
+
+
+def is_put_right(before: Setup, after: Setup, corrections: frozenset[Correction]) -> bool:
+    """Whether all that drops or light feel of a change was a number put right."""
+    if not corrections or not effects(before, after):
+        return False
+    for one in corrections:
+        if read(before, one.path) == one.before and read(after, one.path) == one.after:
+            before = put(before, one.path, one.after)
+    return not effects(before, after)

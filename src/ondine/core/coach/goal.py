@@ -27,6 +27,9 @@ IN_TIME = (
 LEAST_GAP_US = 20_000
 """A shorter pause between closing and opening is for those who want it: two drops often leave as one."""
 
+HELD = 3
+"""So many hits among the last shots at a goal hold it."""
+
 WIDEST_INTERVAL_US = 260_000
 
 

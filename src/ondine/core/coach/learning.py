@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ondine.core.belief.priors import Belief
-from ondine.core.coach.changes import Effect, carried, effects
+from ondine.core.coach.changes import Correction, Effect, carried, effects, is_put_right, put_right
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.posterior import Posterior, absorb, start
 from ondine.core.coach.tags import FLOOR
@@ -67,62 +67,69 @@ def learn(
     priors: Belief,
     seed: int = 1,
     known: Knowledge | None = None,
+    corrections: frozenset[Correction] = frozenset(),
     goes_on: Callable[[], bool] = lambda: True,
 ) -> Knowledge:
     """Return what shots teach of the table that stands now, the same for the same shots and seed.
 
     evidence : oldest first, each with its own table; setup : the table now; priors : what was believed before any shot;
-    known : what was learned before, gone on from where the evidence only continues it; goes_on : is asked now and then,
-    and ends it early.
+    known : what was learned before, gone on from where the evidence only continues it; corrections : numbers of the
+    set-up that were put right, so that they are no changes of the table; goes_on : is asked now and then, and ends it
+    early.
     """
-    made = _in_order(evidence, setup, priors, seed, known, goes_on, 1.0)
+    task = _Task(tuple(evidence), setup, priors, seed, corrections, goes_on)
+    made = task.learned(known, 1.0)
     odd = _odd_shapes(made)
     if odd:
         # No rig does all this. What is concluded from it must not be as sharp as if one did.
-        made = _in_order(evidence, setup, priors, seed, None, goes_on, LITTLE_TRUST)
+        made = task.learned(None, LITTLE_TRUST)
         return replace(made, odd_shapes=odd)
     return made
 
 
-def _in_order(
-    evidence: Many[Evidence],
-    setup: Setup,
-    priors: Belief,
-    seed: int,
-    known: Knowledge | None,
-    goes_on: Callable[[], bool],
-    trust: float,
-) -> Knowledge:
-    first = evidence[0].setup if evidence else setup
-    done = 0
-    if known is not None and known.fits and known.evidence and _continues(known, evidence, priors):
-        belief, done = known.taught, len(known.evidence)
-        changes = [change for change in known.changes if change[0] < done]
-    else:
-        belief, changes = start(Unknowns(priors, first), seed, trust=trust), []
-    while done < len(evidence):
-        table = evidence[done].setup
-        belief = _at(belief, table, priors, seed, changes, done)
-        run = done
-        while run < len(evidence) and _same_table(evidence[run].setup, table):
-            run += 1
-        belief = absorb(belief, [one.seen for one in evidence[done:run]], seed, goes_on)
-        done = run
-    now = _at(belief, setup, priors, seed, changes, done)
-    return Knowledge(now, belief, tuple(evidence), tuple(changes), _doubted(belief))
+@dataclass(frozen=True)
+class _Task:
+    """What is to be learned from."""
 
+    evidence: tuple[Evidence, ...]
+    setup: Setup
+    priors: Belief
+    seed: int
+    corrections: frozenset[Correction]
+    goes_on: Callable[[], bool]
 
-def _at(
-    belief: Posterior, setup: Setup, priors: Belief, seed: int, changes: list[tuple[int, Effect]], done: int
-) -> Posterior:
-    """Return a belief at another table, with the changes written down; the same where no drop feels a difference."""
-    found = effects(belief.unknowns.setup, setup)
-    if found:
-        changes += [(done, effect) for effect in found]
-        return carried(belief, setup, priors, seed)
-    if belief.unknowns.setup != setup:
-        return replace(belief, unknowns=replace(belief.unknowns, setup=setup))
-    return belief
+    def learned(self, known: Knowledge | None, trust: float) -> Knowledge:
+        """Learn from all shots in their order, from the first one after those that are known."""
+        evidence = self.evidence
+        if known is not None and known.fits and known.evidence and _continues(known, evidence, self.priors):
+            belief, done = known.taught, len(known.evidence)
+            changes = [change for change in known.changes if change[0] < done]
+        else:
+            first = evidence[0].setup if evidence else self.setup
+            belief, done, changes = start(Unknowns(self.priors, first), self.seed, trust=trust), 0, []
+        while done < len(evidence):
+            table = evidence[done].setup
+            belief = self._at(belief, table, changes, done)
+            run = done
+            while run < len(evidence) and _same_table(evidence[run].setup, table):
+                run += 1
+            belief = absorb(belief, [one.seen for one in evidence[done:run]], self.seed, self.goes_on)
+            done = run
+        now = self._at(belief, self.setup, changes, done)
+        return Knowledge(now, belief, evidence, tuple(changes), _doubted(belief))
+
+    def _at(self, belief: Posterior, setup: Setup, changes: list[tuple[int, Effect]], done: int) -> Posterior:
+        """Return a belief at another table, with the changes written down; the same where no drop feels any."""
+        before = belief.unknowns.setup
+        if is_put_right(before, setup, self.corrections):
+            return put_right(belief, setup, self.priors)
+        found = effects(before, setup)
+        if found:
+            changes += [(done, effect) for effect in found]
+            return carried(belief, setup, self.priors, self.seed)
+        if before != setup:
+            return replace(belief, unknowns=replace(belief.unknowns, setup=setup))
+        return belief
 
 
 def _same_table(one: Setup, other: Setup) -> bool:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.coach.evidence import Seen
-from ondine.core.coach.goal import Goal
+from ondine.core.coach.goal import HELD, Goal
 from ondine.core.coach.posterior import Posterior
 from ondine.core.forecast.whole import forecast
 from ondine.core.physics.splash import jet_rise_s
@@ -18,9 +18,6 @@ Floats = NDArray[np.float64]
 
 KNOWN_S = {"touchdown": 6e-3, "crown": 9e-3, "jet top": 15e-3, "meeting": 4e-3}
 """So well each instant must be known, as a standard deviation, before it counts as found [s]. Estimates."""
-
-HELD = 3
-"""So many hits among the last shots at the goal hold it."""
 
 LAST = 5
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ondine.core.belief.learned import Learned
 from ondine.core.belief.priors import Belief, Prior
-from ondine.core.belief.rigs import LUCKY_VALVES, Rigs, luckless, spread
+from ondine.core.belief.rigs import LUCKY_VALVES, SIGNED, Rigs, luckless, relative_spread, spread
 from ondine.core.setup import Setup
 
 Floats = NDArray[np.float64]
@@ -69,6 +69,22 @@ class Unknowns:
         found["flash_lag_s"] = np.interp(next(columns), *_LAG_KNOTS) * (KNOWN_LAG_SHARE if self.lag_is_known else 1)
         found["jitter_s"] = self._jitter.mean * np.exp(JITTER_SHARE * np.clip(next(columns), -4, 4))
         return found
+
+    def coordinates(self, values: dict[str, Floats]) -> Floats:
+        """Return the coordinates, shape (n, d), of rigs whose numbers are given: the inverse of `values`, but for what
+        no rig can have.
+        """
+        columns = []
+        for name, prior in self.priors.items():
+            if name in SIGNED or prior.mean <= 0:
+                columns.append((values[name] - prior.mean) / prior.sd if prior.sd else 0 * values[name])
+            else:
+                share = relative_spread(prior)
+                columns.append(np.log(values[name] / prior.mean) / share if share else 0 * values[name])
+        lag = values["flash_lag_s"] / (KNOWN_LAG_SHARE if self.lag_is_known else 1)
+        columns.append(np.interp(lag, _LAG_KNOTS[1], _LAG_KNOTS[0]))
+        columns.append(np.log(values["jitter_s"] / self._jitter.mean) / JITTER_SHARE)
+        return np.stack(columns, axis=1)
 
     def rigs(self, coordinates: Floats) -> Rigs:
         """Return rigs without luck; further valves are as far off their flow as the first one."""

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ondine.core.coach.goal import SEARCHED, Goal
-from ondine.core.coach.progress import HELD, Step
-from ondine.core.coach.words import chance_words, other_words, timing_words
+from ondine.core.coach.goal import HELD, SEARCHED, Goal
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.studio.events import CoachSays
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, SMALL_PX, font
 from ondine.ui.kit.words import Words
+
+if TYPE_CHECKING:
+    # Nobody needs the coach for the first frame.
+    from ondine.core.coach.progress import Step
 
 MAP = "map everything"
 NO_SHOT = "No shot of this bench is tagged yet. Fire the proposal, then press the letter of what the picture shows."
@@ -33,7 +37,8 @@ class CoachPanel(QWidget):
         self.phases = Words(SMALL_PX)
         self.goal = QComboBox()
         self.use, self.use_and_fire = QPushButton("Use  Return"), QPushButton("Fire it  Shift Return")
-        self.safer, self.bolder = QPushButton("Safer"), QPushButton("Bolder")
+        self.safer, self.bolder, self.learned = QPushButton("Safer"), QPushButton("Bolder"), QPushButton("Learned")
+        self.learned.setToolTip("What was learned of the rig, and why  Ctrl Shift P")
         self._lay_out()
         self.goal.activated.connect(self._choose_goal)
         self.use.clicked.connect(lambda: self.take(fire=False))
@@ -57,13 +62,14 @@ class CoachPanel(QWidget):
         words.addStretch(1)
         buttons = QGridLayout()
         buttons.setSpacing(SPACE_PX)
-        buttons.addWidget(self.goal, 0, 0, 1, 2)
+        buttons.addWidget(self.goal, 0, 0, 1, 3)
         buttons.addWidget(self.use, 1, 0)
-        buttons.addWidget(self.use_and_fire, 1, 1)
+        buttons.addWidget(self.use_and_fire, 1, 1, 1, 2)
         buttons.addWidget(self.safer, 2, 0)
         buttons.addWidget(self.bolder, 2, 1)
+        buttons.addWidget(self.learned, 2, 2)
         buttons.setRowStretch(3, 1)
-        for control in (self.goal, self.use, self.use_and_fire, self.safer, self.bolder):
+        for control in (self.goal, self.use, self.use_and_fire, self.safer, self.bolder, self.learned):
             control.setFont(font(SMALL_PX))
             control.setFixedHeight(BUTTON_PX)
             # A press leaves the focus where it was: the next Space fires.
@@ -78,7 +84,7 @@ class CoachPanel(QWidget):
 
     def set_compact(self, compact: bool) -> None:
         """Say only what to do and how the last picture lay, where there is little room."""
-        for part in (self.may_show, self.phases, self.goal, self.safer, self.bolder):
+        for part in (self.may_show, self.phases, self.goal, self.safer, self.bolder, self.learned):
             part.setVisible(not compact)
         self.setFixedHeight(COMPACT_PX if compact else WHOLE_PX)
 
@@ -98,6 +104,8 @@ class CoachPanel(QWidget):
         super().show()
 
     def _say(self, says: CoachSays) -> None:
+        from ondine.core.coach.words import chance_words, other_words, timing_words
+
         self.says = says
         proposal, best = says.proposal, says.proposal.best
         self.what.set_text(f"Next: {timing_words(best.sequence)}")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.studio.events import CoachSays, CoachThinks, PlanChanged, ShotChanged
 from ondine.studio.studio import Studio
@@ -11,6 +13,12 @@ from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.bench_actions import BenchActions
+from ondine.ui.shell.navigation import Navigation
+from ondine.ui.table.editor import SetupEditor
+
+if TYPE_CHECKING:
+    # Nobody needs the coach for the first frame.
+    from ondine.core.coach.changes import Correction
 
 KEPT = "coach"
 
@@ -18,12 +26,23 @@ KEPT = "coach"
 class CoachActions:
     """The coach is silent until it is asked for; whether it speaks is kept with the logbook."""
 
-    def __init__(self, studio: Studio, bench: BenchPage, hands: BenchActions, bridge: Bridge) -> None:
+    def __init__(
+        self,
+        studio: Studio,
+        bench: BenchPage,
+        hands: BenchActions,
+        navigation: Navigation,
+        editor: SetupEditor,
+        bridge: Bridge,
+    ) -> None:
         self._studio, self._bench, self._hands = studio, bench, hands
+        self._navigation, self._editor = navigation, editor
         self._panel: CoachPanel = bench.coach
         self._thought_of: tuple[object, object] | None = None
         self._panel.taken.connect(self._take)
         self._panel.goal_chosen.connect(lambda goal: studio.coach.aim_at(goal))
+        self._panel.learned.clicked.connect(self.show_learned)
+        bench.learned.corrected.connect(self._put_right)
         bench.desk.line.coach.clicked.connect(self.toggle)
         bridge.on(CoachSays, self._said)
         bridge.on(CoachThinks, lambda event: self._panel.show_busy(event.busy))
@@ -34,7 +53,7 @@ class CoachActions:
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
-        return {"toggle_coach": self.toggle}
+        return {"toggle_coach": self.toggle, "show_learned": self.show_learned}
 
     def toggle(self) -> None:
         """Let the coach speak in place of the strip, or be silent."""
@@ -44,6 +63,23 @@ class CoachActions:
         self._bench.let_coach_speak(on)
         self._studio.log.keep(KEPT, "yes" if on else "no")
         self._studio.coach.turn(on)
+
+    def show_learned(self) -> None:
+        """Open or close what was learned."""
+        if not self._bench.coach_speaks:
+            self.toggle()
+        if not self._navigation.on_bench:
+            self._navigation.turn_to(self._bench)
+        self._navigation.toggle(self._navigation.learned)
+        if self._navigation.learned.isVisible():
+            self._bench.learned.setFocus()
+
+    def _put_right(self, correction: Correction) -> None:
+        """Take what was learned into the set-up: it was entered wrongly, and nothing has moved."""
+        from ondine.core.coach.facts import corrected
+
+        self._studio.log.keep("corrections", self._studio.coach.put_right(correction))
+        self._editor.use(corrected(self._studio.composer.setup, correction))
 
     def take(self, fire: bool) -> bool:
         """Take the proposal over where there is one; return whether the coach speaks at all."""
@@ -61,6 +97,7 @@ class CoachActions:
     def _said(self, event: CoachSays) -> None:
         if self._bench.coach_speaks:
             self._panel.show(event)
+            self._bench.learned.show_learned(event)
             self._studio.composer.learn(event.learned)
 
     def _ask(self) -> None:

@@ -106,7 +106,9 @@ class MainWindow(QMainWindow):
             self.files.open, asks,
         )  # fmt: skip
         self.desk = DeskActions(studio, self.bench, self.navigation, self.messages)
-        self.coach = CoachActions(studio, self.bench, self.bench_actions, bridge)
+        self.coach = CoachActions(
+            studio, self.bench, self.bench_actions, self.navigation, self.side.tools.editor, bridge
+        )
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag, self.coach.take

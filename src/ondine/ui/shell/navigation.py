@@ -34,8 +34,10 @@ class Navigation:
         self.before = Drawer("Before the first shot", side.preflight, window)
         self._keys_page = KeysPage()
         self.keys = Drawer("Keys", self._keys_page, window)
+        self.learned = Drawer("What was learned", bench.learned, window)
+        self._drawers = (self.before, self.keys, self.learned)
         self.blank = Blank(window)
-        for drawer in (self.before, self.keys):
+        for drawer in self._drawers:
             drawer.closed.connect(self.go_back)
         self.blank.lifted.connect(self.blank.hide)
         side.turned.connect(self.turn_to)
@@ -108,8 +110,8 @@ class Navigation:
             self._bench.chart.setFocus()
 
     def _close_drawers(self) -> None:
-        self.before.hide()
-        self.keys.hide()
+        for drawer in self._drawers:
+            drawer.hide()
 
     def cover(self) -> None:
         """Blank the window; any key brings it back."""
@@ -125,7 +127,7 @@ class Navigation:
 
     def fit(self) -> None:
         """Keep what lies over the page in its place."""
-        for drawer in (self.before, self.keys):
+        for drawer in self._drawers:
             drawer.setGeometry(self._drawer_area())
         self.blank.setGeometry(self._window.rect())
 
@@ -138,5 +140,5 @@ class Navigation:
 
     def set_theme(self, theme: themes.Theme) -> None:
         """Apply the theme to the drawers."""
-        for drawer in (self.before, self.keys):
+        for drawer in self._drawers:
             drawer.theme = theme
