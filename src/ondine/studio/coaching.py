@@ -16,6 +16,7 @@ from ondine.core.coach.evidence import Seen
 from ondine.core.coach.facts import facts, taught_most
 from ondine.core.coach.goal import Goal
 from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
+from ondine.core.coach.mapping import Axis, ChanceMap, axes, chance_map
 from ondine.core.coach.progress import progress
 from ondine.core.coach.proposal import Proposal, propose
 from ondine.core.coach.repeating import steadiness, steady_words
@@ -77,7 +78,8 @@ class Coaching:
     ) -> None:
         self._writer, self._composer, self._bench, self._emit = writer, composer, bench, emit
         self.goal = Goal()
-        self.on = False
+        self.on = self.maps = False
+        self._axes: tuple[Axis, Axis] | None = None
         self.says: CoachSays | None = None
         self._known: Knowledge | None = None
         self._corrections = self._learned_with = corrections
@@ -92,6 +94,17 @@ class Coaching:
         self.on = on
         if on:
             self.ask()
+
+    def open_map(self, opens: bool) -> None:
+        """Draw a map with all that is said, or none."""
+        self.maps = opens
+        if opens:
+            self.ask()
+
+    def map_over(self, x: Axis, y: Axis) -> None:
+        """Draw the map over two other timings."""
+        self._axes = x, y
+        self.ask()
 
     def aim_at(self, goal: Goal) -> None:
         """Search for something else."""
@@ -176,7 +189,17 @@ class Coaching:
             facts(known, plan.sequence),
             taught_most(known),
             tuple(effect.says for _, effect in known.changes),
+            *self._mapped(known, goal, plan.sequence),
         )
+
+    def _mapped(self, known: Knowledge, goal: Goal, sequence: Sequence) -> tuple[ChanceMap | None, tuple[Axis, ...]]:
+        """Draw the map, if one is open: over the timings that were chosen, or the usual two."""
+        if not self.maps or not sequence.flashes or not sequence.drops:
+            return None, ()
+        possible = axes(sequence)
+        x, y = self._axes if self._axes is not None and set(self._axes) <= set(possible) else possible[:2]
+        seen = tuple(one.seen for one in known.evidence)
+        return chance_map(known.belief, goal, sequence, x, y, seen), possible
 
     def _evidence(self) -> list[Evidence]:
         """Read the tagged shots that this kind of bench made, oldest first: what was simulated teaches nothing of a

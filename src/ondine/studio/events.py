@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from ondine.core.belief.learned import Learned
     from ondine.core.coach.diagnosis import Diagnosis
     from ondine.core.coach.facts import Fact
+    from ondine.core.coach.mapping import Axis, ChanceMap
     from ondine.core.coach.progress import Step
     from ondine.core.coach.proposal import Proposal
 
@@ -219,7 +220,8 @@ class CoachSays:
     """What the coach has to say: what to fire next, in which sequence and why; how the newest tagged picture lay; how
     far the search has come; what does not fit; how steady the rig is. `shots` : how many taught it; `learned` : what
     they have left of the rig; `facts` : the same in words; `taught_most` : numbers of the shots that taught most;
-    `changes` : what changes of the table have undone.
+    `changes` : what changes of the table have undone; `map` : chances over two timings, where a map is open, out of
+    the `map_axes` that it could have.
     """
 
     proposal: Proposal
@@ -234,6 +236,8 @@ class CoachSays:
     facts: tuple[Fact, ...] = ()
     taught_most: tuple[int, ...] = ()
     changes: tuple[str, ...] = ()
+    map: ChanceMap | None = None
+    map_axes: tuple[Axis, ...] = ()
 
 
 @dataclass(frozen=True)

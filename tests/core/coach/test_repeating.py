@@ -119,6 +119,7 @@ def test_what_is_to_be_mended_first():
     drifting = of([True] * 4 + [False] * 8, [0] * 4 + [1] * 8)
     assert "Refill" in drifting.advice and drifting.drift.is_real
     assert "nothing to mend" in of([True] * 24, [0] * 24).advice
+    assert "Steady so far" in of([True] * 4, [0] * 4).advice
     assert "larger second drop" in of([True, False] * 8, [0, 1, 0, -1] * 4).advice
     assert "by wire" in of([True, False] * 8, [0, 1, 0, -1] * 4, trigger_s=4e-3).advice
 

@@ -226,3 +226,31 @@ def test_what_was_learned_is_taken_into_the_set_up_by_one_press_and_nothing_is_f
     assert not heard.said[-1].changes
     bench.studio.log.wait()
     assert "nozzle_height_m" in bench.studio.writer.logbook.state.get("corrections")
+
+
+def test_the_map_opens_by_key_and_a_place_on_it_is_taken_by_keys_or_mouse(bench, qtbot):
+    at_rig(bench, 4)
+    heard = Heard(bench)
+    press(bench, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    page = bench.window.bench.map
+    qtbot.waitUntil(lambda: page.view.map is not None, timeout=WAIT_MS)
+    assert bench.window.navigation.map.isVisible() and page.view.hasFocus()
+    assert page.view.map.shots == ()
+    column, row = page.view.at
+    press(bench, Qt.Key.Key_Left)
+    press(bench, Qt.Key.Key_Up)
+    assert page.view.at == (max(column - 1, 0), min(row + 1, 32))
+    wanted = page.view.sequence()
+    assert "%" in page.words.text() and "flash" in page.words.text()
+    press(bench, Qt.Key.Key_Return)
+    assert bench.studio.composer.sequence == wanted
+    field = page.view._field().center().toPoint()
+    qtbot.mouseClick(page.view, Qt.MouseButton.LeftButton, pos=field)
+    assert bench.studio.composer.sequence == page.view.sequence() and page.view.at == (16, 16)
+    # Two other timings.
+    count = len(heard.said)
+    page.across.setCurrentIndex(2)
+    page.across.activated.emit(2)
+    qtbot.waitUntil(lambda: len(heard.said) > count and heard.said[-1].map.x.kind == "open", timeout=WAIT_MS)
+    press(bench, Qt.Key.Key_Escape)
+    assert not bench.window.navigation.map.isVisible()

@@ -90,8 +90,8 @@ def _of_lag(known: Knowledge, values: dict[str, Floats], weights: Floats) -> lis
     middle, spread = _moments(values["flash_lag_s"], weights)
     if not _telling(middle, spread, 0.05, LEAST_LAG_S):
         return []
-    way = "later" if middle > 0 else "earlier"
-    says = f"The light comes {_ms(abs(middle), spread)} {way} than asked for, or the drops that much the other way."
+    way, other = ("later", "earlier") if middle > 0 else ("earlier", "later")
+    says = f"The light comes {_ms(abs(middle), spread)} {way} than asked for, or the drops let go {other} by as much."
     triggers = known.belief.unknowns.setup.triggers
     if triggers.flash_fired_by is not FlashFiredBy.CAMERA:
         return [Fact(says)]

@@ -50,9 +50,6 @@ def progress(belief: Posterior, goal: Goal, sequence: Sequence) -> tuple[Step, .
     if goal.drops == 1:
         del instants["meeting"]
     steps = [_step(name, times, belief.weights) for name, times in instants.items()]
-    # A phase cannot be found before those that come before it.
-    found = [all(step.done for step in steps[: k + 1]) for k in range(len(steps))]
-    steps = [Step(step.name, done, step.time_s, step.spread_s) for step, done in zip(steps, found, strict=True)]
     if goal.shape is not None:
         hits = sum(one.shape == goal.shape for one in _tried(belief.seen, goal)[-LAST:])
         steps.append(Step("hold", hits >= HELD, hits=hits))

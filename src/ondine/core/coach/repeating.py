@@ -205,6 +205,8 @@ def _advice(interval: Interval, window_s: float, jitter_s: float, drifts: Drift 
         )
     if interval.low > 0.8:
         return "Steady enough: nothing to mend."
+    if interval.share > 0.9:
+        return "Steady so far: a few more shots make it sure."
     if trigger_jitter_s > 0.6 * jitter_s and math.isfinite(jitter_s):
         return (
             f"Most of the jitter is in the way from trigger to light ({trigger_jitter_s * 1e3:.1f} ms as entered). "

@@ -33,11 +33,13 @@ class CoachPanel(QWidget):
         super().__init__(parent)
         self.says: CoachSays | None = None
         self.what = Words(BODY_PX, bold=True, role="ink")
-        self.why, self.may_show, self.last = Words(SMALL_PX), Words(SMALL_PX), Words(SMALL_PX, role="ink")
+        self.why, self.may_show, self.last = Words(SMALL_PX), Words(SMALL_PX), Words(SMALL_PX, lines=2, role="ink")
         self.phases = Words(SMALL_PX)
         self.goal = QComboBox()
         self.use, self.use_and_fire = QPushButton("Use  Return"), QPushButton("Fire it  Shift Return")
         self.safer, self.bolder, self.learned = QPushButton("Safer"), QPushButton("Bolder"), QPushButton("Learned")
+        self.map = QPushButton("Map")
+        self.map.setToolTip("How likely it is over two timings, with the shots fired  Ctrl Shift M")
         self.learned.setToolTip("What was learned of the rig, and why  Ctrl Shift P")
         self._lay_out()
         self.goal.activated.connect(self._choose_goal)
@@ -62,14 +64,15 @@ class CoachPanel(QWidget):
         words.addStretch(1)
         buttons = QGridLayout()
         buttons.setSpacing(SPACE_PX)
-        buttons.addWidget(self.goal, 0, 0, 1, 3)
-        buttons.addWidget(self.use, 1, 0)
-        buttons.addWidget(self.use_and_fire, 1, 1, 1, 2)
+        buttons.addWidget(self.goal, 0, 0, 1, 4)
+        buttons.addWidget(self.use, 1, 0, 1, 2)
+        buttons.addWidget(self.use_and_fire, 1, 2, 1, 2)
         buttons.addWidget(self.safer, 2, 0)
         buttons.addWidget(self.bolder, 2, 1)
-        buttons.addWidget(self.learned, 2, 2)
+        buttons.addWidget(self.map, 2, 2)
+        buttons.addWidget(self.learned, 2, 3)
         buttons.setRowStretch(3, 1)
-        for control in (self.goal, self.use, self.use_and_fire, self.safer, self.bolder, self.learned):
+        for control in (self.goal, self.use, self.use_and_fire, self.safer, self.bolder, self.map, self.learned):
             control.setFont(font(SMALL_PX))
             control.setFixedHeight(BUTTON_PX)
             # A press leaves the focus where it was: the next Space fires.
@@ -84,7 +87,7 @@ class CoachPanel(QWidget):
 
     def set_compact(self, compact: bool) -> None:
         """Say only what to do and how the last picture lay, where there is little room."""
-        for part in (self.may_show, self.phases, self.goal, self.safer, self.bolder, self.learned):
+        for part in (self.why, self.may_show, self.phases, self.goal, self.safer, self.bolder, self.map, self.learned):
             part.setVisible(not compact)
         self.setFixedHeight(COMPACT_PX if compact else WHOLE_PX)
 
@@ -155,7 +158,7 @@ def _phases_words(steps: tuple[Step, ...]) -> str:
 def _phase_words(step: Step, with_time: bool) -> str:
     mark = "✓" if step.done else "○"
     if step.name == "hold":
-        return f"{mark} hold {step.hits} of {HELD}"
+        return f"{mark} hold {min(step.hits, HELD)} of {HELD}"
     if not with_time or step.time_s is None or step.spread_s is None:
         return f"{mark} {step.name}"
     return f"{mark} {step.name} {step.time_s * 1e3:.0f} ± {max(step.spread_s * 1e3, 1):.0f} ms"

@@ -23,6 +23,7 @@ from ondine.core.timing.limits import flash_label
 from ondine.core.timing.locks import Locks
 from ondine.logbook.records import ShotRecord
 from ondine.ui.bench.coach_learned import CoachLearned
+from ondine.ui.bench.coach_map import CoachMap
 from ondine.ui.bench.coach_panel import CoachPanel
 from ondine.ui.bench.desk import SequenceDesk
 from ondine.ui.bench.shot_panel import ShotPanel
@@ -84,7 +85,7 @@ class BenchPage(QWidget):
         self.strip = ShotList(loader, QSize(96, 64), grid=False)
         self.strip.setAccessibleName("Recent shots")
         self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.coach, self.learned = CoachPanel(), CoachLearned()
+        self.coach, self.learned, self.map = CoachPanel(), CoachLearned(), CoachMap()
         self.coach_speaks = False
         self.board = TagBoard()
         self.fire = QPushButton("Fire")

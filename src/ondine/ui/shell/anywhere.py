@@ -19,10 +19,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ondine.ui.bench.coach_map import MapView
 from ondine.ui.bench.tag_board import SHAPE_KEYS
 from ondine.ui.shell.overlay import Blank
 
 TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
+OWN_RETURN = (QAbstractItemView, MapView)
+"""Where Return means what is pointed to there."""
+
 RETURN = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
 
@@ -75,7 +79,7 @@ class KeysAnywhere(QObject):
             if not event.isAutoRepeat():
                 self._fire()
             return True
-        if event.key() in RETURN and not isinstance(focused, QAbstractItemView) and not event.isAutoRepeat():
+        if event.key() in RETURN and not isinstance(focused, OWN_RETURN) and not event.isAutoRepeat():
             return self._take(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         shape = SHAPE_KEYS.get(event.text().upper())
         if shape is not None and not event.isAutoRepeat():

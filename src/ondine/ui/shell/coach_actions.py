@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtWidgets import QWidget
+
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.studio.events import CoachSays, CoachThinks, PlanChanged, ShotChanged
 from ondine.studio.studio import Studio
@@ -14,6 +16,7 @@ from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.bench_actions import BenchActions
 from ondine.ui.shell.navigation import Navigation
+from ondine.ui.shell.overlay import Drawer
 from ondine.ui.table.editor import SetupEditor
 
 if TYPE_CHECKING:
@@ -41,6 +44,9 @@ class CoachActions:
         self._thought_of: tuple[object, object] | None = None
         self._panel.taken.connect(self._take)
         self._panel.goal_chosen.connect(lambda goal: studio.coach.aim_at(goal))
+        self._panel.map.clicked.connect(self.show_map)
+        bench.map.axes_chosen.connect(lambda x, y: studio.coach.map_over(x, y))
+        bench.map.taken.connect(lambda sequence: self._take(sequence, fire=False))
         self._panel.learned.clicked.connect(self.show_learned)
         bench.learned.corrected.connect(self._put_right)
         bench.desk.line.coach.clicked.connect(self.toggle)
@@ -53,7 +59,7 @@ class CoachActions:
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
-        return {"toggle_coach": self.toggle, "show_learned": self.show_learned}
+        return {"toggle_coach": self.toggle, "show_learned": self.show_learned, "show_map": self.show_map}
 
     def toggle(self) -> None:
         """Let the coach speak in place of the strip, or be silent."""
@@ -66,13 +72,21 @@ class CoachActions:
 
     def show_learned(self) -> None:
         """Open or close what was learned."""
+        self._toggle(self._navigation.learned, self._bench.learned)
+
+    def show_map(self) -> None:
+        """Open or close the map of chances."""
+        self._toggle(self._navigation.map, self._bench.map.view)
+        self._studio.coach.open_map(self._navigation.map.isVisible())
+
+    def _toggle(self, drawer: Drawer, body: QWidget) -> None:
         if not self._bench.coach_speaks:
             self.toggle()
         if not self._navigation.on_bench:
             self._navigation.turn_to(self._bench)
-        self._navigation.toggle(self._navigation.learned)
-        if self._navigation.learned.isVisible():
-            self._bench.learned.setFocus()
+        self._navigation.toggle(drawer)
+        if drawer.isVisible():
+            body.setFocus()
 
     def _put_right(self, correction: Correction) -> None:
         """Take what was learned into the set-up: it was entered wrongly, and nothing has moved."""
@@ -98,6 +112,8 @@ class CoachActions:
         if self._bench.coach_speaks:
             self._panel.show(event)
             self._bench.learned.show_learned(event)
+            if event.map is not None:
+                self._bench.map.show_map(event.map, event.map_axes)
             self._studio.composer.learn(event.learned)
 
     def _ask(self) -> None:

@@ -35,7 +35,8 @@ class Navigation:
         self._keys_page = KeysPage()
         self.keys = Drawer("Keys", self._keys_page, window)
         self.learned = Drawer("What was learned", bench.learned, window)
-        self._drawers = (self.before, self.keys, self.learned)
+        self.map = Drawer("Where it is likely", bench.map, window)
+        self._drawers = (self.before, self.keys, self.learned, self.map)
         self.blank = Blank(window)
         for drawer in self._drawers:
             drawer.closed.connect(self.go_back)
