@@ -189,6 +189,7 @@ class Coaching:
             facts(known, plan.sequence),
             taught_most(known),
             tuple(effect.says for _, effect in known.changes),
+            bool(known.evidence) and known.evidence[-1].seen.shape == goal.shape,
             *self._mapped(known, goal, plan.sequence),
         )
 

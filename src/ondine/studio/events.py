@@ -217,11 +217,15 @@ class ForeseenLost:
 
 @dataclass(frozen=True)
 class CoachSays:
-    """What the coach has to say: what to fire next, in which sequence and why; how the newest tagged picture lay; how
-    far the search has come; what does not fit; how steady the rig is. `shots` : how many taught it; `learned` : what
-    they have left of the rig; `facts` : the same in words; `taught_most` : numbers of the shots that taught most;
-    `changes` : what changes of the table have undone; `map` : chances over two timings, where a map is open, out of
-    the `map_axes` that it could have.
+    """What the coach has to say.
+
+    `reason` : why the proposal; `steps` : how far the search has come; `shots` : how many taught it;
+    `last`, `verdict` : how the newest tagged picture lay, and whether the advice before it was right;
+    `doubt` : what does not fit; `steady` : how steady the rig is;
+    `learned`, `facts` : what is left of the rig, as rigs and in words;
+    `taught_most` : numbers of the shots that taught most; `changes` : what changes of the table have undone;
+    `hit` : whether the newest tag is what is searched for;
+    `map` : chances over two timings, where a map is open, out of the `map_axes` that it could have.
     """
 
     proposal: Proposal
@@ -236,6 +240,7 @@ class CoachSays:
     facts: tuple[Fact, ...] = ()
     taught_most: tuple[int, ...] = ()
     changes: tuple[str, ...] = ()
+    hit: bool = False
     map: ChanceMap | None = None
     map_axes: tuple[Axis, ...] = ()
 

@@ -254,3 +254,62 @@ def test_the_map_opens_by_key_and_a_place_on_it_is_taken_by_keys_or_mouse(bench,
     qtbot.waitUntil(lambda: len(heard.said) > count and heard.said[-1].map.x.kind == "open", timeout=WAIT_MS)
     press(bench, Qt.Key.Key_Escape)
     assert not bench.window.navigation.map.isVisible()
+
+
+def tag_newest(bench, qtbot, rig, count: int) -> str:
+    """Wait for a shot that was fired by itself, and press the letter of its picture."""
+    qtbot.waitUntil(lambda: len(bench.controller.fired) == count, timeout=WAIT_MS)
+    bench.settle(qtbot)
+    shown = rig.fire(bench.controller.fired[-1])
+    press(bench, getattr(Qt.Key, f"Key_{LETTERS[shown]}"))
+    return shown
+
+
+def start_auto(bench) -> None:
+    press(bench, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+
+
+def test_a_search_fires_by_itself_once_the_last_picture_is_tagged_and_ends_when_it_is_found(bench, qtbot):
+    rig = at_rig(bench, 9)
+    start_auto(bench)
+    for count in range(1, 13):
+        if tag_newest(bench, qtbot, rig, count) == "full-umbrella":
+            break
+    qtbot.waitUntil(lambda: not bench.window.bench.coach.auto.isChecked(), timeout=WAIT_MS)
+    assert count <= 8 and "Found after" in bench.window.messages.text()
+    qtbot.wait(600)
+    assert len(bench.controller.fired) == count
+
+
+def test_it_waits_for_the_tag_and_escape_stops_it(bench, qtbot):
+    rig = at_rig(bench, 4)
+    start_auto(bench)
+    qtbot.waitUntil(lambda: len(bench.controller.fired) == 1, timeout=WAIT_MS)
+    qtbot.wait(700)
+    assert len(bench.controller.fired) == 1
+    press(bench, Qt.Key.Key_Escape)
+    assert not bench.window.bench.coach.auto.isChecked()
+    tag_newest(bench, qtbot, rig, 1)
+    qtbot.wait(900)
+    assert len(bench.controller.fired) == 1
+
+
+def test_a_refusal_stops_it_and_says_why(bench, qtbot):
+    at_rig(bench, 4)
+    setup = bench.studio.composer.setup
+    valve = replace(setup.valves[0], max_open_us=2_000)
+    bench.studio.composer.use_setup(replace(setup, valves=(valve,)))
+    start_auto(bench)
+    qtbot.waitUntil(lambda: not bench.window.bench.coach.auto.isChecked(), timeout=WAIT_MS)
+    assert not bench.controller.fired
+
+
+def test_a_hand_is_not_fired_by_the_coach(by_hand, qtbot):
+    start_auto(by_hand)
+    assert not by_hand.window.bench.coach.auto.isChecked() and "a hand does" in by_hand.window.messages.text()
+
+
+def test_the_first_shot_of_a_sitting_is_not_fired_by_the_coach(bench, qtbot):
+    bench.studio.sitting.preflight_done = False
+    bench.window.coach.toggle_auto()
+    assert bench.window.navigation.before.isVisible() and not bench.window.bench.coach.auto.isChecked()

@@ -38,9 +38,14 @@ class CoachPanel(QWidget):
         self.goal = QComboBox()
         self.use, self.use_and_fire = QPushButton("Use  Return"), QPushButton("Fire it  Shift Return")
         self.safer, self.bolder, self.learned = QPushButton("Safer"), QPushButton("Bolder"), QPushButton("Learned")
+        self.auto = QPushButton("Auto")
+        self.auto.setCheckable(True)
+        self.auto.setToolTip("Fire each proposal as soon as the last picture is tagged; Esc stops  Ctrl Shift A")
         self.map = QPushButton("Map")
         self.map.setToolTip("How likely it is over two timings, with the shots fired  Ctrl Shift M")
         self.learned.setToolTip("What was learned of the rig, and why  Ctrl Shift P")
+        # What makes room in a low window; keys do the same.
+        self._folding = (self.goal, self.auto, self.safer, self.bolder, self.map, self.learned)
         self._lay_out()
         self.goal.activated.connect(self._choose_goal)
         self.use.clicked.connect(lambda: self.take(fire=False))
@@ -64,7 +69,8 @@ class CoachPanel(QWidget):
         words.addStretch(1)
         buttons = QGridLayout()
         buttons.setSpacing(SPACE_PX)
-        buttons.addWidget(self.goal, 0, 0, 1, 4)
+        buttons.addWidget(self.goal, 0, 0, 1, 3)
+        buttons.addWidget(self.auto, 0, 3)
         buttons.addWidget(self.use, 1, 0, 1, 2)
         buttons.addWidget(self.use_and_fire, 1, 2, 1, 2)
         buttons.addWidget(self.safer, 2, 0)
@@ -72,7 +78,16 @@ class CoachPanel(QWidget):
         buttons.addWidget(self.map, 2, 2)
         buttons.addWidget(self.learned, 2, 3)
         buttons.setRowStretch(3, 1)
-        for control in (self.goal, self.use, self.use_and_fire, self.safer, self.bolder, self.map, self.learned):
+        for control in (
+            self.goal,
+            self.auto,
+            self.use,
+            self.use_and_fire,
+            self.safer,
+            self.bolder,
+            self.map,
+            self.learned,
+        ):
             control.setFont(font(SMALL_PX))
             control.setFixedHeight(BUTTON_PX)
             # A press leaves the focus where it was: the next Space fires.
@@ -87,7 +102,17 @@ class CoachPanel(QWidget):
 
     def set_compact(self, compact: bool) -> None:
         """Say only what to do and how the last picture lay, where there is little room."""
-        for part in (self.why, self.may_show, self.phases, self.goal, self.safer, self.bolder, self.map, self.learned):
+        for part in (
+            self.why,
+            self.may_show,
+            self.phases,
+            self.goal,
+            self.auto,
+            self.safer,
+            self.bolder,
+            self.map,
+            self.learned,
+        ):
             part.setVisible(not compact)
         self.setFixedHeight(COMPACT_PX if compact else WHOLE_PX)
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.studio.events import CoachSays, CoachThinks, PlanChanged, ShotChanged
+from ondine.studio.events import BenchState, CoachSays, CoachThinks, PlanChanged, ShotChanged
 from ondine.studio.studio import Studio
 from ondine.ui.bench.coach_panel import CoachPanel
 from ondine.ui.bench.page import BenchPage
@@ -15,6 +16,7 @@ from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.shell.bench_actions import BenchActions
+from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.overlay import Drawer
 from ondine.ui.table.editor import SetupEditor
@@ -24,6 +26,26 @@ if TYPE_CHECKING:
     from ondine.core.coach.changes import Correction
 
 KEPT = "coach"
+
+
+MOST_SHOTS = 40
+"""So many shots a search fires by itself."""
+
+
+@dataclass(frozen=True)
+class AutoSearch:
+    """A search that fires by itself: how many shots it has fired, and how many were tagged when it fired the last."""
+
+    fired: int = 0
+    tagged: int = -1
+
+    def goes_on(self, tagged: int) -> bool:
+        """Whether the last picture has been tagged since."""
+        return tagged > self.tagged
+
+    def after(self, tagged: int) -> AutoSearch:
+        """Return the search after one more shot."""
+        return AutoSearch(self.fired + 1, tagged)
 
 
 class CoachActions:
@@ -36,12 +58,16 @@ class CoachActions:
         hands: BenchActions,
         navigation: Navigation,
         editor: SetupEditor,
+        messages: Messages,
         bridge: Bridge,
     ) -> None:
         self._studio, self._bench, self._hands = studio, bench, hands
-        self._navigation, self._editor = navigation, editor
+        self._navigation, self._editor, self._messages = navigation, editor, messages
         self._panel: CoachPanel = bench.coach
         self._thought_of: tuple[object, object] | None = None
+        self._search: AutoSearch | None = None
+        navigation.stop_firing = self.stop_auto
+        self._panel.auto.clicked.connect(self.toggle_auto)
         self._panel.taken.connect(self._take)
         self._panel.goal_chosen.connect(lambda goal: studio.coach.aim_at(goal))
         self._panel.map.clicked.connect(self.show_map)
@@ -59,16 +85,74 @@ class CoachActions:
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
-        return {"toggle_coach": self.toggle, "show_learned": self.show_learned, "show_map": self.show_map}
+        return {
+            "toggle_coach": self.toggle,
+            "toggle_auto": self.toggle_auto,
+            "show_learned": self.show_learned,
+            "show_map": self.show_map,
+        }
 
     def toggle(self) -> None:
         """Let the coach speak in place of the strip, or be silent."""
         button = self._bench.desk.line.coach
+        self.stop_auto()
         on = not self._bench.coach_speaks
         button.setChecked(on)
         self._bench.let_coach_speak(on)
         self._studio.log.keep(KEPT, "yes" if on else "no")
         self._studio.coach.turn(on)
+
+    # Firing by itself
+
+    def toggle_auto(self) -> None:
+        """Begin a search that fires each proposal once the last picture is tagged, or stop it."""
+        if self._search is not None:
+            self.stop_auto()
+            return
+        self._panel.auto.setChecked(False)
+        if not self._studio.bench.kind.is_driven:
+            self._messages.trouble("The coach cannot fire at this bench: a hand does. Press Space after each shot.")
+            return
+        if not self._studio.sitting.preflight_done:
+            # The first shot of a sitting is never fired by itself.
+            self._hands.fire()
+            return
+        if not self._bench.coach_speaks:
+            self.toggle()
+        self._panel.auto.setChecked(True)
+        self._search = AutoSearch()
+        self._messages.notice("The coach fires by itself as soon as you have tagged the last picture. Esc stops it.")
+        self._studio.coach.ask()
+
+    def stop_auto(self) -> None:
+        """Fire no more by itself."""
+        self._panel.auto.setChecked(False)
+        if self._search is not None:
+            self._search = None
+            self._messages.notice("The coach fires no more by itself.")
+
+    def _go_on(self, event: CoachSays) -> None:
+        """Fire the next shot of a search, or end it."""
+        if self._search is None or not self._search.goes_on(event.shots):
+            return
+        if event.hit and self._search.fired:
+            fired = self._search.fired
+            self.stop_auto()
+            self._messages.notice(f"Found after {fired} shots. The coach fires no more by itself.")
+        elif self._search.fired >= MOST_SHOTS:
+            self.stop_auto()
+            self._messages.trouble(
+                f"Not found in {MOST_SHOTS} shots. Look at what was learned, or choose another goal."
+            )
+        elif not self._navigation.on_bench or self._studio.bench.state is not BenchState.READY:
+            self.stop_auto()
+        else:
+            self._search = self._search.after(event.shots)
+            before = self._studio.bench.state
+            self._take(event.proposal.best.sequence, fire=True)
+            if self._studio.bench.state is before:
+                # It was refused, and a message says why.
+                self.stop_auto()
 
     def show_learned(self) -> None:
         """Open or close what was learned."""
@@ -114,6 +198,7 @@ class CoachActions:
             self._bench.learned.show_learned(event)
             if event.map is not None:
                 self._bench.map.show_map(event.map, event.map_axes)
+            self._go_on(event)
             self._studio.composer.learn(event.learned)
 
     def _ask(self) -> None:

@@ -49,6 +49,12 @@ KEYS = (
     Key("", "move_window", "Alt ← → ↑ ↓", "Look earlier, later, higher, lower; with Shift closer or wider"),
     Key("", "window_back", "Backspace, Home", "Look at what was shown before, or at the whole flight"),
     Key("Ctrl+P", "toggle_coach", "Ctrl P", "The coach: what to fire next, learned from what is tagged"),
+    Key(
+        "Ctrl+Shift+A",
+        "toggle_auto",
+        "Ctrl Shift A",
+        "The coach fires each proposal once the last picture is tagged; Esc stops",
+    ),
     Key("Ctrl+Shift+M", "show_map", "Ctrl Shift M", "The coach's map: how likely it is over two timings"),
     Key("Ctrl+Shift+P", "show_learned", "Ctrl Shift P", "What the coach has learned of the rig, and why"),
     Key("", "take_proposal", "Return", "Use the coach's proposal; with Shift, fire it"),

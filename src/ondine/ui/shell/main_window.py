@@ -107,7 +107,7 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.desk = DeskActions(studio, self.bench, self.navigation, self.messages)
         self.coach = CoachActions(
-            studio, self.bench, self.bench_actions, self.navigation, self.side.tools.editor, bridge
+            studio, self.bench, self.bench_actions, self.navigation, self.side.tools.editor, self.messages, bridge
         )
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(

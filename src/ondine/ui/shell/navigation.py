@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
@@ -38,6 +40,8 @@ class Navigation:
         self.map = Drawer("Where it is likely", bench.map, window)
         self._drawers = (self.before, self.keys, self.learned, self.map)
         self.blank = Blank(window)
+        self.stop_firing: Callable[[], object] = lambda: None
+        """What ends a search that fires by itself."""
         for drawer in self._drawers:
             drawer.closed.connect(self.go_back)
         self.blank.lifted.connect(self.blank.hide)
@@ -71,7 +75,8 @@ class Navigation:
         self.follow_water()
 
     def go_back(self) -> None:
-        """Close what lies over the bench, dismiss a message, and go back to the chart."""
+        """Close what lies over the bench, dismiss a message, stop what fires by itself, and go back to the chart."""
+        self.stop_firing()
         self._messages.dismiss()
         self.turn_to(self._bench)
         self._bench.chart.setFocus()
