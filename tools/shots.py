@@ -1,4 +1,4 @@
-"""Draws docs/screenshots anew from the demo: the views in both themes, one at 200 %, and a contact sheet of shapes."""
+"""Draws docs/screenshots anew from the demo: the views in both themes, and a contact sheet of shapes."""
 
 import json
 import os
@@ -33,12 +33,13 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as home:
         for view, theme in VIEWS:
             draw(home, view, theme, OUT / f"{view}-{theme}.png")
-        draw(home, "rig", "day", OUT / "rig-200-percent.png", scale=2)
         doubt_newest_picture(Path(home) / ".local" / "share" / "ondine" / "demo" / "tidal-mill.ondine")
         draw(home, "bench", "dark-room", OUT / "bench-dark-room.png")
-    # In a demo of its own: the recipe stays in hand.
+    # In demos of their own: the recipe stays in hand, and the coach goes on speaking.
     with tempfile.TemporaryDirectory() as home:
         draw(home, "times", "day", OUT / "race-day.png", file=RACE)
+    with tempfile.TemporaryDirectory() as home:
+        draw(home, "map", "day", OUT / "coach-day.png")
     contact_sheet(OUT / "shapes.png")
 
 
@@ -49,14 +50,13 @@ def doubt_newest_picture(logbook: Path) -> None:
         raw.commit()
 
 
-def draw(home: str, view: str, theme: str, path: Path, scale: int = 1, file: Path | None = None) -> None:
+def draw(home: str, view: str, theme: str, path: Path, file: Path | None = None) -> None:
     """Draw one view of a fresh demo, with a file opened in it if one is given."""
     env = {
         **os.environ,
         "HOME": home,
         "XDG_DATA_HOME": f"{home}/.local/share",
         "QT_QPA_PLATFORM": "offscreen",
-        "QT_SCALE_FACTOR": str(scale),
     }
     command = [sys.executable, "-m", "ondine", "--demo", "--screenshot", str(path), "--view", view, "--theme", theme]
     command += [str(file)] if file else []

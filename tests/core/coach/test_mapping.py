@@ -9,6 +9,7 @@ from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
 from ondine.core.coach.mapping import RIGS, Axis, axes, chance_map
 from ondine.core.coach.posterior import start
+from ondine.core.coach.tags import clean_share
 from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.phases import INDEX
 from ondine.core.setup import Setup
@@ -46,7 +47,8 @@ def test_each_place_on_a_map_has_the_chance_that_it_has_by_itself(x, y):
     for row, column in ((0, 0), (16, 16), (20, 9), (32, 32)):
         one = up.put(across.put(PAIR, int(found.x_us[column])), int(found.y_us[row]))
         made = courses([one.drops], BELIEF.unknowns, rigs).chances(np.array([[one.first_flash_us / 1e6]]))
-        assert found.chance[row, column] == pytest.approx(made[INDEX["full-umbrella"], 0, 0].mean(), abs=1e-6)
+        whole = clean_share(TAUGHT.variation, 2) * made[INDEX["full-umbrella"], 0, 0].mean()
+        assert found.chance[row, column] == pytest.approx(whole, abs=1e-6)
 
 
 def test_only_shots_that_differ_in_these_two_timings_are_on_it():

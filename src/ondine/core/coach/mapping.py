@@ -12,6 +12,7 @@ from ondine.core.coach.chances import courses
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
 from ondine.core.coach.posterior import Posterior
+from ondine.core.coach.tags import clean_share
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.phases import INDEX
 from ondine.core.timing.sequence import MIN_GAP_US, MIN_OPEN_US, Sequence, held
@@ -117,7 +118,8 @@ def _over(belief: Posterior, goal: Goal, rigs: Rigs, rows: list[Sequence], flash
     """Chance of the goal for trains of drops and flash times, shape (rows, flashes)."""
     made = courses([row.drops for row in rows], belief.unknowns, rigs)
     shown = made.chances(np.tile(flash_us / US_PER_S, (len(rows), 1)))
-    return np.asarray(shown[INDEX[goal.shape or "full-umbrella"]].mean(axis=2), dtype=float)
+    clean = clean_share(belief.unknowns.belief.variation, len(rows[0].drops))
+    return np.asarray(clean * shown[INDEX[goal.shape or "full-umbrella"]].mean(axis=2), dtype=float)
 
 
 def _is_like(one: Sequence, other: Sequence, x: Axis, y: Axis) -> bool:

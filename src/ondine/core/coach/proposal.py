@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ondine.core.coach.chances import GOAL_HEIGHT_M, Courses, courses
 from ondine.core.coach.goal import Goal, trains
 from ondine.core.coach.posterior import Posterior
-from ondine.core.coach.tags import TAGGED_AS
+from ondine.core.coach.tags import TAGGED_AS, clean_share
 from ondine.core.coach.unknowns import systematic
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.phases import INDEX, KEYS
@@ -174,9 +174,12 @@ class _Search:
         sequence = replace(self._begin, drops=grid.trains[train], flashes=(replace(first, at_us=held(at)), *others))
         one = grid.made.of_train(train).chances(np.array([[at / US_PER_S]]))
         shares = one[:, 0, 0].mean(axis=1)
+        clean = clean_share(self._belief.unknowns.belief.variation, self._goal.drops)
+        shares = clean * shares
+        shares[INDEX["satellites-or-bubbles"]] += 1 - clean
         order = np.argsort(-shares, kind="stable")
         shapes = {KEYS[i]: float(shares[i]) for i in order if shares[i] > 0.005}
-        return Candidate(sequence, aim, float(chance[place]), shapes, float(bits[place]))
+        return Candidate(sequence, aim, float(clean * chance[place]), shapes, float(bits[place]))
 
     def _other(
         self, grid: _Grid, chance: Floats, bits: Floats, by: Floats, main: Candidate, aim: Aim

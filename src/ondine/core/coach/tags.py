@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ondine.core.belief.priors import Variation
 from ondine.core.forecast.phases import INDEX, KEYS
 from ondine.core.forecast.shapes import SHAPES
 
@@ -18,6 +19,12 @@ TELLING_NOTHING = ("satellites-or-bubbles", "blurred", "ghosted", "not-foreseen"
 
 OFF_AXIS_SHARE = 0.03
 """So many open sheets are tagged as off axis instead of by their age."""
+
+
+def clean_share(variation: Variation, drops: int) -> float:
+    """Share of shots that luck does not spoil: no satellites, and no sheet that opens off the axis."""
+    return 1 - variation.satellites_share - (OFF_AXIS_SHARE if drops > 1 else 0.0)
+
 
 _NEIGHBOURS = {
     ("nothing-in-frame", "in-flight"): 0.04,

@@ -117,6 +117,8 @@ def show_view(window: MainWindow, view: str) -> None:
         "start": window.choice.open,
         "close-up": window.bench.chart.toggle_close_up,
         "times": window.bench.desk.toggle_times,
+        "coach": window.coach.toggle,
+        "map": window.coach.show_map,
         "card": window.side.toggle_card,
         "log": window.navigation.toggle_log,
         "keys": window.navigation.toggle_keys,
@@ -130,11 +132,13 @@ def show_view(window: MainWindow, view: str) -> None:
 
 
 PICTURE_WITHIN_MS = 180_000
-"""So long a view that is drawn into a file waits for the foreseen picture: what traces it may have to be compiled."""
+"""So long a view that is drawn into a file waits for the coach, and for the foreseen picture: its tracer may have to be
+compiled.
+"""
 
 
 def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
-    """Let events and pictures arrive."""
+    """Let events, pictures and the coach's words arrive."""
     app.processEvents()
     window.studio.log.wait()
     clock = QElapsedTimer()
@@ -143,5 +147,5 @@ def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
         app.processEvents()
         window.loader.wait()
         time.sleep(0.01)
-        if not window.foresight.is_finished and clock.elapsed() < PICTURE_WITHIN_MS:
+        if not (window.foresight.is_finished and window.coach.has_spoken) and clock.elapsed() < PICTURE_WITHIN_MS:
             least_ms = max(least_ms, clock.elapsed() + 50)

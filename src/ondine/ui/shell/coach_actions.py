@@ -64,7 +64,7 @@ class CoachActions:
         self._studio, self._bench, self._hands = studio, bench, hands
         self._navigation, self._editor, self._messages = navigation, editor, messages
         self._panel: CoachPanel = bench.coach
-        self._thought_of: tuple[object, object] | None = None
+        self._thought_of: tuple[object, ...] | None = None
         self._search: AutoSearch | None = None
         navigation.stop_firing = self.stop_auto
         self._panel.auto.clicked.connect(self.toggle_auto)
@@ -101,6 +101,14 @@ class CoachActions:
         self._bench.let_coach_speak(on)
         self._studio.log.keep(KEPT, "yes" if on else "no")
         self._studio.coach.turn(on)
+
+    @property
+    def has_spoken(self) -> bool:
+        """Whether all is said that was asked for."""
+        said = self._panel.says
+        if not self._bench.coach_speaks:
+            return True
+        return said is not None and (said.map is not None or not self._navigation.map.isVisible())
 
     # Firing by itself
 
@@ -206,9 +214,11 @@ class CoachActions:
             self._studio.coach.ask()
 
     def _plan_changed(self) -> None:
-        """Think anew where the table or the sizes of the drops have changed; moving them changes no proposal."""
+        """Think anew where the table, what is known of it, or the sizes of the drops have changed; moving them changes
+        no proposal.
+        """
         plan = self._studio.composer.plan
-        asks = plan.setup, tuple(_size(pulse) for pulse in plan.sequence.drops)
+        asks = plan.setup, plan.belief.priors, tuple(_size(pulse) for pulse in plan.sequence.drops)
         if asks != self._thought_of:
             self._thought_of = asks
             self._ask()
