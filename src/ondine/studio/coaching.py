@@ -172,7 +172,7 @@ class Coaching:
         proposal = _on_dials(propose(known.belief, goal, plan.sequence), plan.setup)
         last, words = _last_words(known, goal)
         steps = progress(known.belief, goal, proposal.best.sequence)
-        telling = sum(one.tells for one in known.taught.seen)
+        telling = sum(one.seen.tells for one in known.evidence)
         # Before the first shot too: what is drawn and what is advised must come of one belief.
         learned = known.believed(RIGS).learned
         steady = _steadiness(known, goal, self._times_s)
@@ -188,7 +188,7 @@ class Coaching:
             learned,
             facts(known, plan.sequence),
             taught_most(known),
-            tuple(effect.says for _, effect in known.changes),
+            tuple(effect.says for _, effect in known.changes if effect.says),
             bool(known.evidence) and known.evidence[-1].seen.shape == goal.shape,
             *self._mapped(known, goal, plan.sequence),
         )

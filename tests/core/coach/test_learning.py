@@ -106,6 +106,15 @@ def test_what_each_change_undoes(change, anew, looser):
     assert (looser in found[0].looser) if looser else True
 
 
+def test_one_more_valve_takes_nothing_of_what_the_first_one_taught():
+    before = shots(4, 14)
+    table = before[0].setup
+    known = learn(before, table, Belief())
+    after = learn(before, replace(table, valves=(*table.valves, Valve(aside_m=0.05))), Belief())
+    assert [effect.says for _, effect in after.changes] == [""]
+    assert spread(after, "flash_lag_s") == pytest.approx(spread(known, "flash_lag_s"), rel=0.15)
+
+
 def test_what_no_drop_feels_undoes_nothing():
     assert not effects(Setup(), replace(Setup(), name="another name", bowl=replace(Setup().bowl, diameter_m=0.4)))
 

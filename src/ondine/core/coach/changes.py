@@ -30,7 +30,10 @@ class Correction:
 
 @dataclass(frozen=True)
 class Effect:
-    """What one kind of change does: numbers of which everything is to be learned anew, and such that hold less well."""
+    """What one kind of change does: numbers of which everything is to be learned anew, and such that hold less well.
+
+    `says` : the same in words, none where nothing is lost.
+    """
 
     says: str
     anew: tuple[str, ...]
@@ -56,7 +59,8 @@ def effects(before: Setup, after: Setup) -> list[Effect]:
     if before.triggers != after.triggers:
         found.append(Effect("other triggers: the lag of the light is learned anew", ("flash_lag_s",), ("jitter_s",)))
     if len(before.valves) != len(after.valves):
-        found.append(Effect("another number of valves: what one valve taught is kept", ()))
+        # What the first valve taught holds; but its shots cannot be judged by a table that has not all their valves.
+        found.append(Effect("", ()))
     return found
 
 

@@ -39,7 +39,7 @@ class Fact:
 def facts(known: Knowledge, sequence: Sequence) -> tuple[Fact, ...]:
     """Return what shots have taught of the rig that stands there now, what matters most first."""
     unknowns, belief = known.belief.unknowns, known.belief
-    if not any(one.tells for one in known.taught.seen):
+    if not any(one.seen.tells for one in known.evidence):
         return ()
     values, weights = unknowns.values(belief.coordinates), belief.weights
     found = [*_landing(known, sequence)]
