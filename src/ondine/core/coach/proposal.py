@@ -22,9 +22,9 @@ Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
 
 RIGS, FEW_RIGS = 240, 120
-ALL_TRAINS, TRAINS, INSTANTS = 24, 8, 48
+ALL_TRAINS, TRAINS, INSTANTS = 24, 8, 64
 STEP_US = 1_000
-LOOK_AHEAD = 48
+LOOK_AHEAD = 120
 """So many of the best timings are thought of as the shot after the next."""
 
 SHOT_PER_HALVING = 0.5
@@ -33,7 +33,7 @@ SHOT_PER_HALVING = 0.5
 BEST_CHANCE = 0.8
 """More than this no timing can promise: valves vary from shot to shot."""
 
-MOVING_COSTS = 0.1
+MOVING_COSTS = 0.02
 """What it counts, in shots, to move the drops as well as the flash: nobody likes two things to change for nothing."""
 
 APART_US = 2_000
