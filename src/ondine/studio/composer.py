@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from dataclasses import asdict, replace
+from typing import TYPE_CHECKING
 
 from ondine.core import plain
 from ondine.core.belief.learned import Learned
@@ -31,6 +32,10 @@ from ondine.studio.kept import KeptState
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard
 
+if TYPE_CHECKING:
+    # SQLAlchemy stands behind it; see `snapshot`.
+    from ondine.logbook.state import State
+
 HAND_RESTS_S = 0.4
 """How long the hand must rest before what is in hand is written: a drag is kept once, not at each pixel."""
 
@@ -47,8 +52,9 @@ class Composer:
         self._history = History(start)
         self._prediction: Prediction | None = None
         self._learned: Learned | None = None
-        self._writer, self._emit = writer, emit
-        keep = lambda: guard("keeping what is in hand", writer.write, self._keep)  # noqa: E731
+        self._emit = emit
+        write = lambda: _keep(writer.logbook.state, self.plan)  # noqa: E731
+        keep = lambda: guard("keeping what is in hand", writer.write, write)  # noqa: E731
         self._keeping = Debounce(keep, HAND_RESTS_S, "keep-plan")
 
     @property
@@ -138,17 +144,10 @@ class Composer:
 
     def learn(self, learned: Learned | None) -> None:
         """Believe what shots have taught. No hand did it: it is no step to undo, and undoing others keeps it."""
-        self._learned = learned
-        if self._keep_learned():
+        self._learned, before = learned, self.plan
+        self._history.present = _with_learned(before, learned)
+        if self.plan != before:
             self._changed()
-
-    def _keep_learned(self) -> bool:
-        """Let the plan in hand have what was learned last; return whether that changed it."""
-        plan = self.plan
-        if self._learned is None or plan.belief.learned == self._learned:
-            return False
-        self._history.present = replace(plan, belief=replace(plan.belief, learned=self._learned))
-        return True
 
     def use_plan(self, plan: Plan) -> None:
         """Take sequence, set-up and belief in hand together."""
@@ -185,7 +184,7 @@ class Composer:
 
     def _stepped(self, does: str | None) -> str | None:
         if does is not None:
-            self._keep_learned()
+            self._history.present = _with_learned(self.plan, self._learned)
             self._changed()
         return does
 
@@ -207,12 +206,17 @@ class Composer:
         self._emit(PlanChanged())
         self._keeping.ask()
 
-    def _keep(self) -> None:
-        state, plan = self._writer.logbook.state, self.plan
-        state.put("sequence", sequence_to_json(plan.sequence))
-        state.put("setup", plan.setup.to_json())
-        state.put("belief", plan.belief.to_json())
-        state.put("locks", json.dumps([asdict(lock) for lock in plan.locks]))
+
+def _with_learned(plan: Plan, learned: Learned | None) -> Plan:
+    """Return a plan whose belief has what was learned last, where anything was."""
+    return plan if learned is None else replace(plan, belief=replace(plan.belief, learned=learned))
+
+
+def _keep(state: State, plan: Plan) -> None:
+    state.put("sequence", sequence_to_json(plan.sequence))
+    state.put("setup", plan.setup.to_json())
+    state.put("belief", plan.belief.to_json())
+    state.put("locks", json.dumps([asdict(lock) for lock in plan.locks]))
 
 
 def plan_kept(state: KeptState, start: Plan) -> Plan:
