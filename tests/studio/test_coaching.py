@@ -12,7 +12,7 @@ from ondine.core.setup.box import Box
 from ondine.core.timing.sequence import FlashPulse
 from ondine.logbook.records import PastShot, ShotRecord, ShotState
 from ondine.studio.coaching import Coaching, seen_in
-from ondine.studio.events import CoachSays, CoachThinks, Trouble
+from ondine.studio.events import CoachSays, CoachSilent, CoachThinks, Trouble
 from tests.conftest import PAIR
 
 
@@ -128,11 +128,27 @@ def test_a_table_at_which_nothing_falls_is_a_sentence(coached, table):
     setup = table.studio.composer.setup
     table.studio.composer.use_setup(replace(setup, mix=replace(setup.mix, temperature_c=-99.0)))
     coached.turn(True)
+    silent = waited(coached, CoachSilent)
+    assert silent.why and not any(isinstance(event, Trouble) for event in coached.told)
+
+
+def test_openings_that_let_no_drop_fall_are_a_sentence(coached, table):
+    composer = table.studio.composer
+    short = tuple(replace(pulse, open_us=1_000) for pulse in composer.sequence.drops)
+    composer.use_sequence(replace(composer.sequence, drops=short))
+    coached.turn(True)
+    assert "open the valve longer" in waited(coached, CoachSilent).why
+    assert coached.says is None
+
+
+def waited(coach, kind: type):
     end = time.monotonic() + 20
-    while not any(isinstance(event, Trouble) for event in coached.told) and time.monotonic() < end:
+    while time.monotonic() < end:
+        for event in coach.told:
+            if isinstance(event, kind):
+                return event
         time.sleep(0.01)
-    trouble = next(event for event in coached.told if isinstance(event, Trouble))
-    assert "coach cannot think about this table" in trouble.message and not trouble.details
+    raise AssertionError(coach.told)
 
 
 def test_closing_in_the_midst_of_a_thought_ends_it(coached):

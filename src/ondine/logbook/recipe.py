@@ -128,9 +128,13 @@ def _parsed(text: str, source: str) -> Recipe:
         setup = setup_from_wire(wire.setup)
     except ValueError as error:
         raise RecipeError(f"{source} describes a table that cannot stand. {error}") from error
+    try:
+        belief = belief_from_wire(wire.belief)
+    except ValueError as error:
+        raise RecipeError(f"{source} says of its rig what cannot be: {error}. Correct it there.") from error
     # Whether it can be fired is asked where it is shown, and again before it is: another table may do it.
     sequence = plain.read(Sequence, wire.sequence.model_dump())
-    return Recipe(wire.name, Plan(sequence, setup, belief_from_wire(wire.belief)), BenchKind(wire.bench))
+    return Recipe(wire.name, Plan(sequence, setup, belief), BenchKind(wire.bench))
 
 
 def write_recipe(plan: Plan, name: str = "", bench: BenchKind = BenchKind.UNKNOWN) -> str:

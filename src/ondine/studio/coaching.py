@@ -32,7 +32,7 @@ from ondine.logbook.errors import LogbookError
 from ondine.logbook.records import ShotRecord
 from ondine.studio.composer import Composer
 from ondine.studio.debounce import Debounce
-from ondine.studio.events import CoachSays, CoachThinks, Event, Trouble
+from ondine.studio.events import CoachSays, CoachSilent, CoachThinks, Event, Trouble
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard
 
@@ -147,8 +147,9 @@ class Coaching:
             self._emit(Trouble(str(error)))
             said = None
         except ValueError as error:
-            self._emit(Trouble(f"The coach cannot think about this table: {error}"))
             said = None
+            self.says = None
+            self._emit(CoachSilent(str(error)))
         finally:
             self._emit(CoachThinks(False))
         if said is not None and asked == self._asked and self._goes_on():
@@ -190,6 +191,7 @@ class Coaching:
             taught_most(known),
             tuple(effect.says for _, effect in known.changes if effect.says),
             bool(known.evidence) and known.evidence[-1].seen.shape == goal.shape,
+            known.evidence[-1].seen.shot if known.evidence else 0,
             *self._mapped(known, goal, plan.sequence),
         )
 

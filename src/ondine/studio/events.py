@@ -224,7 +224,7 @@ class CoachSays:
     `doubt` : what does not fit; `steady` : how steady the rig is;
     `learned`, `facts` : what is left of the rig, as rigs and in words;
     `taught_most` : numbers of the shots that taught most; `changes` : what changes of the table have undone;
-    `hit` : whether the newest tag is what is searched for;
+    `hit` : whether the newest tag is what is searched for; `newest` : number of the shot that has it, 0 for none;
     `map` : chances over two timings, where a map is open, out of the `map_axes` that it could have.
     """
 
@@ -241,8 +241,16 @@ class CoachSays:
     taught_most: tuple[int, ...] = ()
     changes: tuple[str, ...] = ()
     hit: bool = False
+    newest: int = 0
     map: ChanceMap | None = None
     map_axes: tuple[Axis, ...] = ()
+
+
+@dataclass(frozen=True)
+class CoachSilent:
+    """The coach has nothing to propose; a sentence says why."""
+
+    why: str
 
 
 @dataclass(frozen=True)
@@ -254,6 +262,7 @@ class CoachThinks:
 
 Event = (
     CoachSays
+    | CoachSilent
     | CoachThinks
     | ForeseenSeen
     | ForeseenLost

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ondine.core.belief.learned import Learned
-from ondine.core.belief.priors import Belief, belief_from_json
+from ondine.core.belief.priors import Belief, belief_from_dict, belief_from_json
 from ondine.core.belief.rigs import check_belief, sample_rigs
 
 VALUES = {name: np.linspace(0.9, 1.1, 40) * (prior.mean or 1e-3) for name, prior in Belief().priors.items()}
@@ -67,6 +67,20 @@ def test_a_light_that_comes_late_makes_everything_seem_early():
 def test_what_is_no_table_of_rigs_is_refused_in_a_sentence(packed):
     with pytest.raises(ValueError, match=r"learned\.packed"):
         check_belief(replace(Belief(), learned=Learned(tuple(VALUES), packed)))
+
+
+@pytest.mark.parametrize("names", [(), ("nonsense",), ("lag_s",), tuple(VALUES)[1:], (*VALUES, "lag_s")])
+def test_rigs_that_lack_a_number_or_have_one_twice_are_refused(names):
+    columns = {f"{n}": np.ones(4) for n in range(len(names))}
+    packed = Learned.of(columns).packed if columns else ""
+    with pytest.raises(ValueError, match=r"learned\.names"):
+        belief_from_dict({"learned": {"names": list(names), "packed": packed}})
+
+
+def test_numbers_of_a_newer_ondine_are_passed_over():
+    newer = replace(Belief(), learned=Learned.of(VALUES | {"temper": np.full(40, -5.0)}))
+    check_belief(newer)
+    assert sample_rigs(newer, 40).lag_s.std() > 0
 
 
 def test_numbers_that_no_rig_has_are_refused():

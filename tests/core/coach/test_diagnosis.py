@@ -81,6 +81,11 @@ def test_a_shot_that_taught_already_does_not_count_twice():
         assert again.spread_s <= once.spread_s * 1.05
 
 
+def test_drops_in_an_odd_order_get_a_sentence():
+    odd = Sequence.with_one_flash((Pulse(95_000, SIZE), Pulse(0, SIZE)), 300_000)
+    assert diagnose(BELIEF, Seen(odd, "crown"), Goal()).says
+
+
 def told(late_ms: float, fault: Fault = Fault.FLASH) -> Diagnosis:
     return Diagnosis(fault, late_ms / 1000, 1e-3, round(-late_ms * 1000), "")
 

@@ -106,6 +106,18 @@ def test_a_height_that_is_wanted_moves_the_interval():
     assert meets[1] > meets[0] + 5e-3
 
 
+@pytest.mark.parametrize(
+    ("begin", "says"),
+    [
+        (Sequence.with_one_flash((Pulse(0, 1_000), Pulse(95_000, 1_000)), 300_000), "open the valve longer"),
+        (Sequence((), (FlashPulse(300_000),)), "add one"),
+    ],
+)
+def test_where_no_drop_falls_there_is_a_sentence(begin, says):
+    with pytest.raises(ValueError, match=says):
+        propose(start(Unknowns(Belief(), Setup())), Goal(), begin)
+
+
 def test_drops_from_two_valves_are_searched_too():
     setup = Setup(valves=(Valve(), Valve(nozzle_height_m=0.3)))
     begin = Sequence.with_one_flash((Pulse(0, 20_000, 0), Pulse(90_000, 20_000, 1)), 300_000)

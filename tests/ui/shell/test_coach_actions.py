@@ -313,3 +313,30 @@ def test_the_first_shot_of_a_sitting_is_not_fired_by_the_coach(bench, qtbot):
     bench.studio.sitting.preflight_done = False
     bench.window.coach.toggle_auto()
     assert bench.window.navigation.before.isVisible() and not bench.window.bench.coach.auto.isChecked()
+
+
+def test_a_spoilt_picture_teaches_nothing_but_the_search_goes_on(bench, qtbot):
+    at_rig(bench, 4)
+    start_auto(bench)
+    qtbot.waitUntil(lambda: len(bench.controller.fired) == 1, timeout=WAIT_MS)
+    bench.settle(qtbot)
+    press(bench, getattr(Qt.Key, f"Key_{LETTERS['blurred']}"))
+    qtbot.waitUntil(lambda: len(bench.controller.fired) == 2, timeout=WAIT_MS)
+    press(bench, Qt.Key.Key_Escape)
+
+
+def test_a_sequence_that_lets_no_drop_fall_silences_the_coach_until_it_is_mended(bench, qtbot):
+    heard, panel = Heard(bench), bench.window.bench.coach
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    sequence = bench.studio.composer.sequence
+    bench.studio.composer.use_sequence(
+        replace(sequence, drops=tuple(replace(p, open_us=1_000) for p in sequence.drops))
+    )
+    qtbot.waitUntil(lambda: "open the valve longer" in panel.why.text(), timeout=WAIT_MS)
+    assert not panel.use.isEnabled()
+    before = bench.studio.composer.sequence
+    press(bench, Qt.Key.Key_Return)
+    assert bench.studio.composer.sequence == before
+    bench.studio.composer.use_sequence(sequence)
+    qtbot.waitUntil(lambda: panel.use.isEnabled(), timeout=WAIT_MS)

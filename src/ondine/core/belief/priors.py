@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
 from ondine.core import plain
-from ondine.core.belief.learned import Learned
+from ondine.core.belief.learned import ONLY_LEARNED, Learned
 from ondine.core.setup.fields import About, number
 
 NO_PRIORS = ("variation", "learned")
@@ -92,6 +92,8 @@ def belief_from_dict(data: dict[str, Any]) -> Belief:
     Raises ValueError that names the field.
     """
     made = plain.read(Belief, data)
+    if made.learned is not None:
+        made.learned.check((*made.priors, *ONLY_LEARNED))
     if "jet_speed_factor" in data and "jet_slowing_factor" not in data:
         # Until format 2 gravity alone slowed the jet, and what was learned of its speed was learned so.
         made = replace(made, jet_slowing_factor=Prior(1.0, 0.3))

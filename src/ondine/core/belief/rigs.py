@@ -11,7 +11,7 @@ from statistics import NormalDist
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.belief.learned import Learned
+from ondine.core.belief.learned import MOST, ONLY_LEARNED, SIGNED, Learned
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.setup.fields import within_limits
 
@@ -20,15 +20,6 @@ Floats = NDArray[np.float64]
 DEFAULT_COUNT = 256
 LUCKY_DROPS, LUCKY_VALVES = 8, 3
 """So many drops of a sequence have luck of their own, and so many valves beyond the first a flow of their own."""
-
-MOST = 1e3
-"""No factor, time or share of a rig is greater, and none is known worse than so many times over."""
-
-SIGNED = ("height_error_m", "flash_lag_s")
-"""Numbers that may be negative; all others are believed in their logarithm."""
-
-ONLY_LEARNED = ("flash_lag_s", "jitter_s")
-"""Numbers of a rig that nobody believes anything of before a shot: the lags and the jitter entered hold till then."""
 
 # Even the logarithm leaves tails that no rig has: a crater with more energy than the drop, a jet before its crater.
 _BOUNDS = {
@@ -193,15 +184,7 @@ def check_belief(belief: Belief) -> None:
         if prior.sd > MOST * abs(prior.mean or 1.0):
             raise ValueError(f"{name} cannot be known as badly as {prior.sd:g}")
     if belief.learned is not None:
-        _check_learned(belief.learned)
-
-
-def _check_learned(learned: Learned) -> None:
-    for name, column in learned.values().items():
-        if name in SIGNED:
-            continue
-        if column.min() < 0 or column.max() > MOST or (name not in ONLY_LEARNED and column.min() == 0):
-            raise ValueError(f"learned {name} cannot be from {column.min():g} to {column.max():g}")
+        belief.learned.check((*belief.priors, *ONLY_LEARNED))
 
 
 def spread(name: str, prior: Prior, normal: Floats) -> Floats:

@@ -98,6 +98,8 @@ def _of_interval(belief: Posterior, seen: Seen, wanted: str, weights: Floats) ->
         return Diagnosis(Fault.UNKNOWN, 0.0, 0.0, 0, f"On this rig {name} is hardly to be had with these drops.")
     last = drops[-1]
     shifts = [us for us in OTHER_INTERVALS_US if last.start_us + us >= drops[-2].end_us + LEAST_GAP_US]
+    if not shifts:
+        return Diagnosis(Fault.UNKNOWN, 0.0, 0.0, 0, f"On this rig {name} is hardly to be had with these drops.")
     moved = [(*drops[:-1], Pulse(last.start_us + us, last.open_us, last.valve)) for us in shifts]
     few = np.argsort(-weights, kind="stable")[:128]
     rigs = belief.unknowns.rigs(belief.coordinates[few])

@@ -75,10 +75,11 @@ def propose(belief: Posterior, goal: Goal, begin: Sequence, step_us: int = STEP_
     """Return the next shot for a goal.
 
     begin : what is in hand; its sizes, valves and camera are kept, and its flashes but for the first, which lights the
-    goal. step_us : the controller's step [µs].
+    goal. step_us : the controller's step [µs]. Raises ValueError, in a sentence, where no drop falls.
     """
-    search = _Search(belief, goal, begin, step_us)
-    return search.proposal()
+    if not begin.drops:
+        raise ValueError("There is no drop to begin with: add one.")
+    return _Search(belief, goal, begin, step_us).proposal()
 
 
 @dataclass(frozen=True, eq=False)
@@ -143,6 +144,8 @@ class _Search:
     def _instants(self, made: Courses) -> NDArray[np.int64]:
         """Return the flash times to try with each train, shape (trains, t) [µs]: all over what its rigs may show."""
         landed = np.where(np.isfinite(made.end_s[1]), made.end_s[1], np.nan)
+        if not np.isfinite(landed).any(axis=1).all():
+            raise ValueError("No drop falls with these openings: open the valve longer than its dead time.")
         goal = self._goal.shape
         rows = []
         first, last = made.window_s(INDEX[goal or "full-umbrella"])

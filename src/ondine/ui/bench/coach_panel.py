@@ -125,6 +125,15 @@ class CoachPanel(QWidget):
             self.safer.setEnabled(False)
             self.bolder.setEnabled(False)
 
+    def show_silent(self, why: str) -> None:
+        """Say why there is no proposal; nothing old can be taken."""
+        self.says = None
+        self.show_busy(False)
+        self.what.set_text("The coach has nothing to propose.")
+        for line in (self.may_show, self.last, self.phases):
+            line.set_text("")
+        self.why.set_text(why)
+
     def show(self, says: CoachSays | None = None) -> None:
         """Appear; say something else where it is given."""
         if says is not None:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.studio.events import BenchState, CoachSays, CoachThinks, PlanChanged, ShotChanged
+from ondine.studio.events import BenchState, CoachSays, CoachSilent, CoachThinks, PlanChanged, ShotChanged
 from ondine.studio.studio import Studio
 from ondine.ui.bench.coach_panel import CoachPanel
 from ondine.ui.bench.page import BenchPage
@@ -34,18 +34,18 @@ MOST_SHOTS = 40
 
 @dataclass(frozen=True)
 class AutoSearch:
-    """A search that fires by itself: how many shots it has fired, and how many were tagged when it fired the last."""
+    """A search that fires by itself: how many shots it has fired, and the newest tagged one before the last of them."""
 
     fired: int = 0
-    tagged: int = -1
+    newest: int = -1
 
-    def goes_on(self, tagged: int) -> bool:
-        """Whether the last picture has been tagged since."""
-        return tagged > self.tagged
+    def goes_on(self, newest: int) -> bool:
+        """Whether the last picture has been tagged since, with whatever it shows."""
+        return newest > self.newest
 
-    def after(self, tagged: int) -> AutoSearch:
+    def after(self, newest: int) -> AutoSearch:
         """Return the search after one more shot."""
-        return AutoSearch(self.fired + 1, tagged)
+        return AutoSearch(self.fired + 1, newest)
 
 
 class CoachActions:
@@ -77,6 +77,7 @@ class CoachActions:
         bench.learned.corrected.connect(self._put_right)
         bench.desk.line.coach.clicked.connect(self.toggle)
         bridge.on(CoachSays, self._said)
+        bridge.on(CoachSilent, self._silent)
         bridge.on(CoachThinks, lambda event: self._panel.show_busy(event.busy))
         bridge.on(ShotChanged, lambda _: self._ask())
         bridge.on(PlanChanged, lambda _: self._plan_changed())
@@ -141,7 +142,7 @@ class CoachActions:
 
     def _go_on(self, event: CoachSays) -> None:
         """Fire the next shot of a search, or end it."""
-        if self._search is None or not self._search.goes_on(event.shots):
+        if self._search is None or not self._search.goes_on(event.newest):
             return
         if event.hit and self._search.fired:
             fired = self._search.fired
@@ -155,7 +156,7 @@ class CoachActions:
         elif not self._navigation.on_bench or self._studio.bench.state is not BenchState.READY:
             self.stop_auto()
         else:
-            self._search = self._search.after(event.shots)
+            self._search = self._search.after(event.newest)
             before = self._studio.bench.state
             self._take(event.proposal.best.sequence, fire=True)
             if self._studio.bench.state is before:
@@ -208,6 +209,11 @@ class CoachActions:
                 self._bench.map.show_map(event.map, event.map_axes)
             self._go_on(event)
             self._studio.composer.learn(event.learned)
+
+    def _silent(self, event: CoachSilent) -> None:
+        if self._bench.coach_speaks:
+            self.stop_auto()
+            self._panel.show_silent(event.why)
 
     def _ask(self) -> None:
         if self._bench.coach_speaks:
