@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
 from ondine.bench.simulated.population import make_rig
@@ -14,6 +15,7 @@ from ondine.core.coach.changes import Correction
 from ondine.core.coach.goal import Goal
 from ondine.studio.events import CoachSays
 from ondine.ui.bench.tag_board import SHAPE_KEYS
+from ondine.ui.kit.theme import DARKROOM
 
 LETTERS = {shape.key: letter for letter, shape in SHAPE_KEYS.items()}
 WAIT_MS = 30_000
@@ -340,3 +342,18 @@ def test_a_sequence_that_lets_no_drop_fall_silences_the_coach_until_it_is_mended
     assert bench.studio.composer.sequence == before
     bench.studio.composer.use_sequence(sequence)
     qtbot.waitUntil(lambda: panel.use.isEnabled(), timeout=WAIT_MS)
+
+
+def test_in_the_dark_room_the_map_is_dark_and_red_alone(bench, qtbot):
+    at_rig(bench, 4)
+    bench.window.coach.show_map()
+    qtbot.waitUntil(lambda: bench.window.bench.map.view.map is not None, timeout=WAIT_MS)
+    bench.window.set_theme(DARKROOM)
+    qtbot.wait(50)
+    image = bench.window.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    pixels = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    rgb = pixels[:, : 3 * image.width()].reshape(image.height(), image.width(), 3)
+    assert rgb[..., 1:].max() == 0
+    # WCAG's relative luminance of pure red; the whole window under 2 % of white.
+    linear = np.where(rgb[..., 0] <= 10, rgb[..., 0] / 255 / 12.92, ((rgb[..., 0] / 255 + 0.055) / 1.055) ** 2.4)
+    assert 0.2126 * linear.mean() < 0.02

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.belief.learned import Learned
+from ondine.core.belief.learned import SIGNED, Learned
 from ondine.core.belief.priors import Belief, Prior
-from ondine.core.belief.rigs import LUCKY_VALVES, SIGNED, Rigs, luckless, relative_spread, spread
+from ondine.core.belief.rigs import LUCKY_VALVES, Rigs, luckless, relative_spread, spread
 from ondine.core.setup import Setup
 
 Floats = NDArray[np.float64]

@@ -346,7 +346,9 @@ class BenchPage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""
         self.theme = theme
-        views: list[Themed] = [self.chart, self.splash, self.shot.picture, *self.findChildren(Words)]
+        # The map lies in a drawer, not on the page.
+        over = (self.map.view, self.map.words)
+        views: list[Themed] = [self.chart, self.splash, self.shot.picture, *over, *self.findChildren(Words)]
         for view in views:
             view.theme = theme
             view.update()
