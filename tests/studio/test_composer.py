@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import pytest
 
+from ondine.core.belief.learned import Learned
 from ondine.core.forecast.events import EventKind
 from ondine.core.setup.fields import put
 from ondine.core.timing.arrange import removed
@@ -101,3 +102,19 @@ def test_adding_and_taking_out_moves_nothing_that_is_locked(table):
     assert composer.sequence == removed(three, frozenset({drop(0)}))[0] and composer.plan.locks == ()
     composer.compose(replace(composer.sequence, flashes=(*PAIR.flashes, FlashPulse(400_000, 1))))
     assert composer.undoes == "add flash 2"
+
+
+def test_what_shots_taught_last_outlives_undo_and_is_no_step_itself(table):
+    composer = table.studio.composer
+    first, later = Learned(("lag_s",), "AHg="), Learned(("lag_s",), "AHk=")
+    composer.learn(first)
+    assert composer.belief.learned == first and composer.undoes is None
+    composer.compose(PAIR.with_flash(0, 350_000))
+    composer.learn(later)
+    assert composer.undo() is not None
+    assert composer.sequence == PAIR and composer.belief.learned == later
+    composer.redo()
+    assert composer.belief.learned == later
+    told = len(table.events)
+    composer.learn(later)
+    assert len(table.events) == told

@@ -80,7 +80,6 @@ class Coaching:
         self.goal = Goal()
         self.on = self.maps = False
         self._axes: tuple[Axis, Axis] | None = None
-        self.says: CoachSays | None = None
         self._known: Knowledge | None = None
         self._corrections = self._learned_with = corrections
         self._times_s: dict[int, float] = {}
@@ -148,12 +147,10 @@ class Coaching:
             said = None
         except ValueError as error:
             said = None
-            self.says = None
             self._emit(CoachSilent(str(error)))
         finally:
             self._emit(CoachThinks(False))
         if said is not None and asked == self._asked and self._goes_on():
-            self.says = said
             self._emit(said)
 
     def _answer(self, plan: Plan, goal: Goal) -> CoachSays | None:

@@ -42,7 +42,11 @@ def test_jitter_that_was_entered_too_small_is_said_and_put_right():
     known = learn(evidence, rig.setup, Belief())
     found = [fact for fact in facts(known, rig.start) if "vary by" in fact.says]
     assert found and found[0].correction.path == "triggers.valve_jitter_s"
-    assert 0.8e-3 < corrected(rig.setup, found[0].correction).triggers.valve_jitter_s < 3e-3
+    right = corrected(rig.setup, found[0].correction)
+    assert 0.8e-3 < right.triggers.valve_jitter_s < 3e-3
+    # Once it is entered so, there is nothing to say of it.
+    again = learn(evidence, right, Belief(), corrections=frozenset({found[0].correction}))
+    assert not [fact for fact in facts(again, rig.start) if "vary by" in fact.says]
 
 
 def test_a_number_put_right_is_no_change_of_the_table():
