@@ -256,6 +256,10 @@ def test_the_map_opens_by_key_and_a_place_on_it_is_taken_by_keys_or_mouse(bench,
     qtbot.waitUntil(lambda: len(heard.said) > count and heard.said[-1].map.x.kind == "open", timeout=WAIT_MS)
     press(bench, Qt.Key.Key_Escape)
     assert not bench.window.navigation.map.isVisible()
+    # What nobody sees is drawn no more, once the coach has spoken again.
+    count = len(heard.said)
+    bench.studio.coach.ask()
+    qtbot.waitUntil(lambda: len(heard.said) > count and not bench.studio.coach.maps, timeout=WAIT_MS)
 
 
 def tag_newest(bench, qtbot, rig, count: int) -> str:

@@ -32,6 +32,7 @@ class CoachPanel(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.says: CoachSays | None = None
+        self.is_silent = False
         self.what = Words(BODY_PX, bold=True, role="ink")
         self.why, self.may_show, self.last = Words(SMALL_PX), Words(SMALL_PX), Words(SMALL_PX, lines=2, role="ink")
         self.phases = Words(SMALL_PX)
@@ -78,16 +79,7 @@ class CoachPanel(QWidget):
         buttons.addWidget(self.map, 2, 2)
         buttons.addWidget(self.learned, 2, 3)
         buttons.setRowStretch(3, 1)
-        for control in (
-            self.goal,
-            self.auto,
-            self.use,
-            self.use_and_fire,
-            self.safer,
-            self.bolder,
-            self.map,
-            self.learned,
-        ):
+        for control in (self.use, self.use_and_fire, *self._folding):
             control.setFont(font(SMALL_PX))
             control.setFixedHeight(BUTTON_PX)
             # A press leaves the focus where it was: the next Space fires.
@@ -102,17 +94,7 @@ class CoachPanel(QWidget):
 
     def set_compact(self, compact: bool) -> None:
         """Say only what to do and how the last picture lay, where there is little room."""
-        for part in (
-            self.why,
-            self.may_show,
-            self.phases,
-            self.goal,
-            self.auto,
-            self.safer,
-            self.bolder,
-            self.map,
-            self.learned,
-        ):
+        for part in (self.why, self.may_show, self.phases, *self._folding):
             part.setVisible(not compact)
         self.setFixedHeight(COMPACT_PX if compact else WHOLE_PX)
 
@@ -121,13 +103,14 @@ class CoachPanel(QWidget):
         for button in (self.use, self.use_and_fire):
             button.setEnabled(self.says is not None)
         if self.says is None:
-            self.what.set_text("The coach is thinking." if busy else "The coach has nothing to say yet.")
             self.safer.setEnabled(False)
             self.bolder.setEnabled(False)
+            if not self.is_silent:
+                self.what.set_text("The coach is thinking." if busy else "The coach has nothing to say yet.")
 
     def show_silent(self, why: str) -> None:
         """Say why there is no proposal; nothing old can be taken."""
-        self.says = None
+        self.says, self.is_silent = None, True
         self.show_busy(False)
         self.what.set_text("The coach has nothing to propose.")
         for line in (self.may_show, self.last, self.phases):
@@ -143,7 +126,7 @@ class CoachPanel(QWidget):
     def _say(self, says: CoachSays) -> None:
         from ondine.core.coach.words import chance_words, other_words, timing_words
 
-        self.says = says
+        self.says, self.is_silent = says, False
         proposal, best = says.proposal, says.proposal.best
         self.what.set_text(f"Next: {timing_words(best.sequence)}")
         self.why.set_text(says.reason)

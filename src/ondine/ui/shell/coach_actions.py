@@ -107,7 +107,7 @@ class CoachActions:
     def has_spoken(self) -> bool:
         """Whether all is said that was asked for."""
         said = self._panel.says
-        if not self._bench.coach_speaks:
+        if not self._bench.coach_speaks or self._panel.is_silent:
             return True
         return said is not None and (said.map is not None or not self._navigation.map.isVisible())
 
@@ -207,6 +207,9 @@ class CoachActions:
             self._bench.learned.show_learned(event)
             if event.map is not None:
                 self._bench.map.show_map(event.map, event.map_axes)
+            if not self._navigation.map.isVisible():
+                # It was closed: nobody need draw it any more.
+                self._studio.coach.open_map(False)
             self._go_on(event)
             self._studio.composer.learn(event.learned)
 
