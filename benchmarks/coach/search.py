@@ -2,7 +2,7 @@
 
 import importlib
 import importlib.util
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from types import ModuleType
 from typing import Any
@@ -11,12 +11,8 @@ import numpy as np
 
 from benchmarks.coach.knowing import Knowing, what_is_known
 from benchmarks.coach.manual import manual_search
-from ondine.core.belief.priors import Belief
-from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
-from ondine.core.coach.posterior import absorb, start
-from ondine.core.coach.proposal import propose
-from ondine.core.coach.unknowns import Unknowns
+from ondine.core.coach.searching import search
 from ondine.core.forecast.shapes import SHAPES
 from ondine.core.timing.sequence import Pulse, Sequence
 
@@ -97,17 +93,11 @@ def _begin(rig: Any) -> Sequence:
 
 def _coached(found: Found, rig: Any, tagger: Tagger) -> None:
     """Search until the goal, and go on as far as what is known is checked."""
-    belief = start(Unknowns(Belief(), rig.setup))
-    begin = _begin(rig)
-    for shot in range(1, MOST_SHOTS + 1):
-        best = propose(belief, Goal(GOAL), begin).best
-        shape = rig.fire(best.sequence)
-        found.said.append((best.shapes, shape))
-        if shape == GOAL and found.coach is None:
-            found.coach = shot
-        if found.coach is not None and shot > CHECKED_AFTER[-1]:
+    for tried in search(rig.setup, _begin(rig), Goal(GOAL), rig.fire, tagger.tag):
+        found.said.append((tried.proposed.shapes, tried.shape))
+        if tried.shape == GOAL and found.coach is None:
+            found.coach = tried.shot
+        if tried.shot in CHECKED_AFTER and hasattr(rig, "events_s"):
+            found.known += what_is_known(tried.known, rig, tried.proposed.sequence, tried.shot)
+        if tried.shot == MOST_SHOTS or (found.coach is not None and tried.shot >= CHECKED_AFTER[-1]):
             return
-        belief = absorb(belief, [Seen(best.sequence, tagger.tag(shape), shot=shot)])
-        begin = replace(begin, drops=best.sequence.drops)
-        if shot in CHECKED_AFTER and hasattr(rig, "events_s"):
-            found.known += what_is_known(belief, rig, best.sequence, shot)

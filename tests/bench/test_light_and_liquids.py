@@ -19,11 +19,12 @@ from ondine.picture.exposure import expose, picture_size
 from ondine.picture.lamps import lamps_of
 from ondine.picture.look import Lamps, Look
 
+RIG = HiddenRig.from_seed(SEED)
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
 
 
 def picture(setup: Setup, lit: bool = True) -> np.ndarray:
-    return photograph(Frame(SEED, Look(), START, setup, 9, (0.12,), as_planned(setup, START) if lit else (), NOW))
+    return photograph(Frame(RIG, SEED, Look(), START, setup, 9, (0.12,), as_planned(setup, START) if lit else (), NOW))
 
 
 def test_liquids_of_the_world_behave_as_liquids_do():

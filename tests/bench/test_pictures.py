@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.hidden import HiddenRig
 from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.unit import light_instants_s
 from ondine.core.forecast.instant import at_instant
@@ -19,6 +20,7 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import MILL_RACE, RACE, SEED, START, TAUGHT, TIDAL_MILL
 from ondine.picture.look import Look
 
+RIG = HiddenRig.from_seed(SEED)
 NOW = datetime(2026, 5, 9, 19, 0, tzinfo=UTC)
 ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 258_000)
 
@@ -42,7 +44,7 @@ def test_the_blur_that_was_foreseen_is_the_blur_in_the_picture(stops):
 
     def tall(how: Setup) -> float:
         """Extent of the drop on the picture's axis, in pixels: where it differs from the picture without it."""
-        frame = Frame(SEED, Look(), ONE, how, 5, (0.12,), as_planned(how, ONE), NOW)
+        frame = Frame(RIG, SEED, Look(), ONE, how, 5, (0.12,), as_planned(how, ONE), NOW)
         with_drop = photograph(frame).astype(float)
         empty = photograph(replace(frame, lights=as_planned(how, ONE.with_flash(0, 150_000)))).astype(float)
         # Above the water, so that its mirror image does not count; many columns, so that noise does not.
@@ -63,7 +65,7 @@ def test_light_comes_early_and_is_longer_with_power():
 
 
 def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
-    frame = Frame(SEED, Look(), START, TIDAL_MILL, 1, (0.12,), (), NOW)
+    frame = Frame(RIG, SEED, Look(), START, TIDAL_MILL, 1, (0.12,), (), NOW)
     dark, lit = photograph(frame), photograph(replace(frame, lights=as_planned(TIDAL_MILL, START)))
     assert dark.shape == lit.shape == (800, 1200, 3)
     assert dark.mean() < 8 < 60 < lit.mean() < 220
@@ -72,13 +74,13 @@ def test_a_dark_flash_gives_a_dark_frame_and_a_lit_one_a_picture():
 
 
 def test_the_same_frame_is_the_same_picture():
-    frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
+    frame = Frame(RIG, SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
     assert np.array_equal(photograph(frame), photograph(frame))
 
 
 def test_each_flash_adds_what_it_shows_on_a_dark_frame():
     two = START.with_flash_added(START.first_flash_us - 60_000, 0)
-    frame = Frame(SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
+    frame = Frame(RIG, SEED, Look(), START, TIDAL_MILL, 3, (0.12,), (), NOW)
     first, second, both = (
         photograph(replace(frame, lights=lights)).astype(float).mean()
         for lights in (as_planned(TIDAL_MILL, START), as_planned(TIDAL_MILL, two)[1:], as_planned(TIDAL_MILL, two))
@@ -94,7 +96,7 @@ def test_each_flash_adds_what_it_shows_on_a_dark_frame():
 
 def test_splashes_of_valves_that_stand_apart_stand_apart_in_the_picture():
     """Each column stands where the pinhole of the lens puts its valve: aside over the width of the frame."""
-    frame = Frame(SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
+    frame = Frame(RIG, SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
     lit = photograph(frame).astype(float)
     assert lit.shape == (800, 1200, 3)
     # Above the water's far edge and below the sheet, where only the columns stand before the backdrop.
@@ -113,7 +115,7 @@ def test_splashes_of_valves_that_stand_apart_stand_apart_in_the_picture():
 def test_of_two_spots_one_behind_the_other_both_are_in_the_picture():
     behind = put(put(MILL_RACE, "valves.1.aside_m", 0.0), "valves.1.x_m", -0.03)
     race = replace(RACE, flashes=RACE.flashes[:1])
-    frame = Frame(SEED, Look(), race, behind, 3, (0.12, 0.12), as_planned(behind, race), NOW)
+    frame = Frame(RIG, SEED, Look(), race, behind, 3, (0.12, 0.12), as_planned(behind, race), NOW)
     without = replace(race, drops=tuple(pulse for pulse in race.drops if pulse.valve == 0))
     both, front = photograph(frame).astype(float), photograph(replace(frame, sequence=without)).astype(float)
     assert np.abs(both - front).mean() > 1.0
@@ -121,7 +123,7 @@ def test_of_two_spots_one_behind_the_other_both_are_in_the_picture():
 
 def test_a_valve_beside_the_frame_leaves_the_picture_as_it_is():
     beside = put(TIDAL_MILL, "valves.0.aside_m", 1.0)
-    frame = Frame(SEED, Look(), START, beside, 3, (0.12,), as_planned(beside, START), NOW)
+    frame = Frame(RIG, SEED, Look(), START, beside, 3, (0.12,), as_planned(beside, START), NOW)
     nothing = replace(frame, sequence=replace(START, drops=()))
     # Its rings may cross the frame; nothing stands in it.
     assert np.abs(photograph(frame).astype(float) - photograph(nothing))[:500].mean() < 1.0
@@ -129,7 +131,7 @@ def test_a_valve_beside_the_frame_leaves_the_picture_as_it_is():
 
 def test_splashes_side_by_side_stand_before_one_backdrop():
     """No seam between them: along a row of the backdrop no step is greater than the noise."""
-    frame = Frame(SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
+    frame = Frame(RIG, SEED, Look(), RACE, MILL_RACE, 3, (0.12, 0.12), as_planned(MILL_RACE, RACE), NOW)
     rows = photograph(frame)[20:60].astype(float).mean(axis=(0, 2))
     assert np.abs(np.diff(rows)).max() < 1.5
 
@@ -139,7 +141,9 @@ def test_a_valve_with_a_liquid_of_its_own_lets_its_colour_fall():
     race = replace(RACE, flashes=RACE.flashes[:1])
     blue = replace(MILL_RACE.mix, tint="#1028ff")
     own = replace(MILL_RACE, valves=(MILL_RACE.valves[0], replace(MILL_RACE.valves[1], liquid=blue)))
-    frames = [Frame(SEED, Look(), race, how, 3, (0.12, 0.12), as_planned(how, race), NOW) for how in (MILL_RACE, own)]
+    frames = [
+        Frame(RIG, SEED, Look(), race, how, 3, (0.12, 0.12), as_planned(how, race), NOW) for how in (MILL_RACE, own)
+    ]
     before, after = (photograph(frame).astype(float) for frame in frames)
     changed = after - before
     # Red absorbs green most, blue absorbs red most.

@@ -32,11 +32,11 @@ def test_the_population_is_as_wide_as_practice():
         ("flash_lag_s", 0.0, 0.12),
         ("jet_exponent", 0.36, 0.58),
     ):
-        values = [getattr(rig._rig, name) for rig in rigs]
+        values = [getattr(rig.hidden, name) for rig in rigs]
         assert low <= min(values) < low + 0.15 * (high - low) and high >= max(values) > high - 0.15 * (high - low), name
-    off = [rig._rig.height_offset_m for rig in rigs]
+    off = [rig.hidden.height_offset_m for rig in rigs]
     assert np.std(off) == pytest.approx(5e-3, rel=0.3)
-    flows = [rig._rig.discharge_m3_s_sqrt_m * 0.12**0.5 / rig.setup.valves[0].flow_m3_s for rig in rigs]
+    flows = [rig.hidden.discharge_m3_s_sqrt_m * 0.12**0.5 / rig.setup.valves[0].flow_m3_s for rig in rigs]
     assert 0.8 < min(flows) < 0.87 and 1.15 < max(flows) < 1.21
     mixes = [rig.setup.mix for rig in rigs]
     assert max(mix.glycerine_mass_fraction for mix in mixes) > 0.3 and any(mix.milk_mass_fraction for mix in mixes)

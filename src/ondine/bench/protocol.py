@@ -28,11 +28,15 @@ class BenchError(Exception):
 
 @dataclass(frozen=True)
 class FiringReport:
-    """What the controller says it did: when the trigger fell, and when each flash fired after it if known."""
+    """What the controller says it did: when the trigger fell, and when each flash fired after it if known.
+
+    `showed` : key of the shape in the picture, which only a simulated rig knows, and tells where one practises.
+    """
 
     fired_at: datetime
     flashes_us: tuple[int, ...] | None
     note: str = ""
+    showed: str = ""
 
 
 @dataclass(frozen=True)

@@ -43,11 +43,13 @@ def main() -> None:
             setup = NAMED[shot.table]
             heads = (head,) * len(setup.valves)
             luck = Luck.of_shot(rig, SEED, number, len(shot.sequence.drops))
-            what = happen(rigs_of(SEED, setup), luck, setup, shot.sequence, heads)
+            what = happen(rigs_of(rig, SEED, setup), luck, setup, shot.sequence, heads)
             shape = seen(what, shot.sequence.first_flash_us / 1e6, setup.camera.frame_top_m)
             name = f"{number:03d}.jpg"
             lights = as_planned(setup, shot.sequence)
-            jobs.append((Frame(SEED, sitting.look, shot.sequence, setup, number, heads, lights, at), FOLDER / name))
+            jobs.append(
+                (Frame(rig, SEED, sitting.look, shot.sequence, setup, number, heads, lights, at), FOLDER / name)
+            )
             # The last shot of each sitting is left as it came: fired, and nobody has said what it shows.
             tagged = index < len(sitting.shots) - 1
             shots.append(

@@ -33,6 +33,7 @@ from ondine.studio.events import (
     Purpose,
     SeriesGoesOn,
     ShotLogged,
+    Showed,
     Trouble,
 )
 from ondine.studio.logbook_writer import LogbookWriter
@@ -202,6 +203,8 @@ class BenchRunner:
         self.valves.fired(plan)
         fired = replace(outcome, state=ShotState.FIRED, fired_at=report.fired_at, flash_reports_us=report.flashes_us)
         self._writer.finish(replace(fired, report=report.note))
+        if report.showed:
+            self._emit(Showed(outcome.shot_id, plan.sequence, report.showed))
         if report.note and self.kind.is_driven:
             self._emit(Notice(f"Shot {outcome.shot_id}: {report.note}."))
 
@@ -250,6 +253,10 @@ class BenchRunner:
             self.valves.poured(pour, came, setup, into_bowl=purpose is Purpose.TEST_DROP)
         if dispensed is not None:
             self._emit(PourEnded(purpose, pour, dispensed))
+
+    def between_shots(self, job: Callable[[], object]) -> None:
+        """Do something to the table once what the bench is at is done."""
+        self._worker.do(job)
 
     # What has run through
 

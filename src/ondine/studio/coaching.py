@@ -75,7 +75,10 @@ class Coaching:
         emit: Callable[[Event], None],
         guard: Guard,
         corrections: frozenset[Correction] = frozenset(),
+        counts: Callable[[int], bool] = lambda shot: True,
     ) -> None:
+        """`counts` : whether a shot, by its number, was fired on the rig that stands on the bench."""
+        self._counts = counts
         self._writer, self._composer, self._bench, self._emit = writer, composer, bench, emit
         self.goal = Goal()
         self.on = self.maps = False
@@ -212,7 +215,7 @@ class Coaching:
         self._times_s = {shot.id: shot.at.timestamp() for shot in shots}
         for shot in shots:
             seen, table = seen_in(shot), tables.get(shot.setup_id)
-            if seen is not None and table is not None:
+            if seen is not None and table is not None and self._counts(shot.id):
                 found.append(Evidence(table, seen))
         return found
 

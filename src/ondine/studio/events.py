@@ -11,11 +11,13 @@ from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Setup
+from ondine.core.timing.sequence import Sequence
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
 from ondine.logbook.trial_frame import TrialFrame
 
 if TYPE_CHECKING:
-    # Nobody needs the coach for the first frame.
+    # Nobody needs the coach, nor practises, for the first frame.
+    from ondine.bench.simulated.instants import Instant
     from ondine.core.belief.learned import Learned
     from ondine.core.coach.diagnosis import Diagnosis
     from ondine.core.coach.facts import Fact
@@ -260,10 +262,46 @@ class CoachThinks:
     busy: bool
 
 
+@dataclass(frozen=True)
+class Showed:
+    """A hidden rig that one practises on has fired; the picture of the shot shows `shape`, whatever it is tagged."""
+
+    shot: int
+    sequence: Sequence
+    shape: str
+
+
+@dataclass(frozen=True)
+class PracticeChanged:
+    """A run on a hidden rig has begun, gone on or ended, or more is known of it."""
+
+
+@dataclass(frozen=True)
+class RigMeasured:
+    """What the coach needs on a hidden rig of this number: `par` shots, and one `path` of its own."""
+
+    rig: int
+    par: int
+    path: tuple[Showed, ...]
+
+
+@dataclass(frozen=True)
+class InstantReady:
+    """The next picture to name is there: its place in the round, the picture's file, and what it shows."""
+
+    place: int
+    picture: Path
+    instant: Instant
+
+
 Event = (
     CoachSays
     | CoachSilent
     | CoachThinks
+    | Showed
+    | PracticeChanged
+    | RigMeasured
+    | InstantReady
     | ForeseenSeen
     | ForeseenLost
     | TrialFrameRead

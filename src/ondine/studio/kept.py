@@ -60,5 +60,6 @@ NAMES = {
     "rig": "which rig is simulated",
     "focus": "the steps of the focus",
     "coach": "whether the coach speaks",
+    "practice": "what was practised",
     "corrections": "what was put right at the table",
 }

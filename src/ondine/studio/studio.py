@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from ondine.bench.protocol import Bench, Clock, Sleep, Ticks
 from ondine.core import plain
 from ondine.core.forecast.plan import Plan
+from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
 from ondine.logbook.errors import RESCUE
 from ondine.logbook.snapshot import Snapshot
@@ -34,6 +35,8 @@ if TYPE_CHECKING:
     # SQLAlchemy stands behind it; see `snapshot`.
     from ondine.logbook.store import Logbook
     from ondine.studio.coaching import Coaching
+    from ondine.studio.practice.gallery import Gallery
+    from ondine.studio.practice.table import PracticeTable
 
 
 class Studio:
@@ -80,6 +83,20 @@ class Studio:
         self.exchange = Exchange(bench.kind, emit, self.guard)
         self.preview = Preview(start_tracer, emit, self.guard)
         self._coach: Coaching | None = None
+        self._gallery: Gallery | None = None
+        self.practice: PracticeTable | None = None
+        if bench.kind is BenchKind.SIMULATED:
+            self._lay_practice_table(bench, clock)
+
+    def _lay_practice_table(self, bench: Bench, clock: Clock) -> None:
+        from ondine.bench.simulated.devices import SimulatedController
+        from ondine.studio.practice.table import PracticeTable
+
+        if isinstance(bench.controller, SimulatedController):
+            self.practice = PracticeTable(
+                bench.controller, self.composer, self.bench, self.sitting, self.log, self.kept, clock, self._emit,
+                self.guard,
+            )  # fmt: skip
 
     @property
     def coach(self) -> Coaching:
@@ -91,9 +108,23 @@ class Studio:
             none: list[Correction] = []
             corrections = self.kept.read("corrections", lambda text: plain.parse_list(Correction, text), none)
             self._coach = Coaching(
-                self.writer, self.composer, self.bench.kind, self._emit, self.guard, frozenset(corrections)
-            )
+                self.writer, self.composer, self.bench.kind, self._emit, self.guard, frozenset(corrections),
+                self._counts,
+            )  # fmt: skip
         return self._coach
+
+    @property
+    def gallery(self) -> Gallery:
+        """What makes pictures to name, when they are first asked for."""
+        if self._gallery is None:
+            from ondine.studio.practice.gallery import Gallery
+
+            self._gallery = Gallery(self._emit, self.guard)
+        return self._gallery
+
+    def _counts(self, shot: int) -> bool:
+        """Whether a shot was fired on the rig that stands on the bench: others teach nothing of it."""
+        return self.practice is None or self.practice.book.counts(shot)
 
     def say_what_was_set_aside(self) -> None:
         """Tell what of the logbook could not be read at the start, and keep its old text; once somebody listens."""
@@ -119,6 +150,10 @@ class Studio:
         self.bench.stop_series()
         if self._coach is not None:
             self._coach.close()
+        if self._gallery is not None:
+            self._gallery.close()
+        if self.practice is not None:
+            self.practice.close()
         self.preview.close()
         self.light_table.close()
         self.exchange.close()

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.records import ShotState
 from ondine.ui.bench import chart_canvas
-from ondine.ui.bench.tag_board import TWO_LINES
+from ondine.ui.kit.tag_board import TWO_LINES
 from ondine.ui.kit.theme import SMALL_PX, font
 from ondine.ui.shell.main_window import LEAST_PX
 from tests.ui.hands import PRESS, drag, place

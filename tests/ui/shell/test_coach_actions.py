@@ -14,7 +14,7 @@ from ondine.core.belief.priors import Belief
 from ondine.core.coach.changes import Correction
 from ondine.core.coach.goal import Goal
 from ondine.studio.events import CoachSays
-from ondine.ui.bench.tag_board import SHAPE_KEYS
+from ondine.ui.kit.tag_board import SHAPE_KEYS
 from ondine.ui.kit.theme import DARKROOM
 
 LETTERS = {shape.key: letter for letter, shape in SHAPE_KEYS.items()}

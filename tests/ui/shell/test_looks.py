@@ -14,8 +14,8 @@ from PySide6.QtWidgets import (
 
 from ondine.core.timing.arrange import removed
 from ondine.core.timing.items import drop
-from ondine.ui.bench.tag_board import ShapeButton
 from ondine.ui.kit.stand_in import StandIn
+from ondine.ui.kit.tag_board import ShapeButton
 from ondine.ui.kit.theme import DARKROOM, DAY
 from ondine.ui.kit.words import Words
 from tests.ui.hands import grabbed

@@ -45,7 +45,10 @@ LONGEST_AFTERMATH_S = 0.15
 
 @dataclass
 class SimulatedTable:
-    """What controller and camera share: the hidden rig, the reservoir's level, the flashes, the shots so far."""
+    """What controller and camera share: the hidden rig, the reservoir's level, the flashes, the shots so far.
+
+    `tells` : whether the controller reports what each picture shows, for a photographer who practises.
+    """
 
     seed: int
     clock: Clock
@@ -53,6 +56,7 @@ class SimulatedTable:
     ticks: Ticks = time.monotonic
     look: Look = field(default_factory=Look)
     shots: int = 0
+    tells: bool = False
     rig: HiddenRig = field(init=False)
     heads_m: dict[int, float] = field(init=False)
     """Level of each reservoir that is not full, by the number of its valve."""
@@ -61,6 +65,11 @@ class SimulatedTable:
 
     def __post_init__(self) -> None:
         self.rig = HiddenRig.from_seed(self.seed)
+        self.refill()
+
+    def put(self, rig: HiddenRig, seed: int, tells: bool, shots: int) -> None:
+        """Put another rig on the table, with its reservoirs full, after so many shots of its own."""
+        self.rig, self.seed, self.tells, self.shots = rig, seed, tells, shots
         self.refill()
 
     def refill(self) -> None:
@@ -147,7 +156,9 @@ class SimulatedCamera:
             return
         from multiprocessing import active_children
 
-        frame = Frame(self._table.seed, self._table.look, sequence, setup, shot, heads_m, lights, taken_at)
+        frame = Frame(
+            self._table.rig, self._table.seed, self._table.look, sequence, setup, shot, heads_m, lights, taken_at
+        )
         others = set(active_children())
         try:
             self._worker = self._worker or _process()
@@ -186,8 +197,16 @@ class SimulatedController:
     outputs: Outputs | None = Outputs()
 
     def __init__(self, table: SimulatedTable, camera: SimulatedCamera) -> None:
-        self._table = table
+        self._table, self._own_seed = table, table.seed
         self._camera = camera
+
+    def put(self, rig: HiddenRig, seed: int, shots: int) -> None:
+        """Simulate another rig, and tell what its pictures show; `shots` it has fired before."""
+        self._table.put(rig, seed, tells=True, shots=shots)
+
+    def put_back(self) -> None:
+        """Simulate the bench's own rig again."""
+        self._table.put(HiddenRig.from_seed(self._own_seed), self._own_seed, tells=False, shots=self._table.shots)
 
     def fire(self, commands: Commands, setup: Setup) -> FiringReport:
         """See `Controller.fire`."""
@@ -201,10 +220,20 @@ class SimulatedController:
         lights = fire_lights(table.rig, table.flashed_s, table.ticks(), luck, commands, setup)
         heads_m = tuple(table.head_m(valve) for valve in range(len(setup.valves)))
         self._camera.expose(sequence, lights.saw, setup, table.shots, heads_m, fired_at)
+        showed = self._shown(sequence, lights.saw[0].at_us / 1e6, setup, heads_m) if table.tells and lights.saw else ""
         for pulse in sequence.drops:
             table.draw(pulse.valve, pulse.open_us / 1e6)
         table.sleep(max(sequence.last_closing_us, lights.last_us) / 1e6 + LONGEST_AFTERMATH_S)
-        return FiringReport(fired_at, tuple(flash.at_us for flash in sequence.flashes), lights.failed)
+        return FiringReport(fired_at, tuple(flash.at_us for flash in sequence.flashes), lights.failed, showed)
+
+    def _shown(self, sequence: Sequence, light_s: float, setup: Setup, heads_m: tuple[float, ...]) -> str:
+        from ondine.bench.simulated.frame import firing_of, rigs_of
+        from ondine.bench.simulated.witness import seen
+
+        table = self._table
+        rigs = rigs_of(table.rig, table.seed, setup)
+        what = firing_of(rigs, table.seed, table.shots, setup, sequence, heads_m)
+        return seen(what, light_s, setup.camera.frame_top_m)
 
     def pour(self, pour: Pour, setup: Setup, goes_on: Callable[[int], bool]) -> Dispensed:
         """See `Controller.pour`. A scale stands under the simulated nozzle."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,11 +17,18 @@ from ondine.core.timing.sequence import Sequence
 from ondine.picture.lamps import lamps_of
 from ondine.picture.look import Look
 
+if TYPE_CHECKING:
+    # SciPy stands behind it.
+    from ondine.bench.simulated.world import Happening
+
 
 @dataclass(frozen=True)
 class Frame:
-    """All that decides one picture: `heads_m` are the levels of the reservoirs, `lights` what reached the sensor."""
+    """All that decides one picture: `rig` with the `seed` of its luck, `heads_m` the levels of the reservoirs, `lights`
+    what reached the sensor.
+    """
 
+    rig: HiddenRig
     seed: int
     look: Look
     sequence: Sequence
@@ -37,17 +45,15 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
     from ondine.bench.simulated.inks import inks_of
     from ondine.bench.simulated.staging import scene_at
     from ondine.bench.simulated.unit import light_instants_s
-    from ondine.bench.simulated.world import happen
     from ondine.picture.exposure import expose, picture_size, trace
 
     setup, camera = frame.setup, frame.setup.camera
-    rigs = rigs_of(frame.seed, setup)
+    rigs = rigs_of(frame.rig, frame.seed, setup)
     noise_seed = frame.seed * 100_003 + frame.shot
     if not frame.lights:
         width, height = picture_size(camera)
         return expose(np.zeros((height, width, 3), dtype=np.float32), camera, rigs[0].room_lux, noise_seed)
-    luck = Luck.of_shot(rigs[0], frame.seed, frame.shot, len(frame.sequence.drops))
-    what = happen(rigs, luck, setup, frame.sequence, frame.heads_m)
+    what = firing_of(rigs, frame.seed, frame.shot, setup, frame.sequence, frame.heads_m)
     exposures = []
     for light in frame.lights:
         # On a dark frame each flash adds what its own units show of its own instant.
@@ -59,10 +65,18 @@ def photograph(frame: Frame) -> NDArray[np.uint8]:
     return expose(np.sum(exposures, axis=0, dtype=np.float32), camera, rigs[0].room_lux, noise_seed)
 
 
-def rigs_of(seed: int, setup: Setup) -> tuple[HiddenRig, ...]:
+def rigs_of(rig: HiddenRig, seed: int, setup: Setup) -> tuple[HiddenRig, ...]:
     """Return the hidden numbers of each of a table's valves."""
-    rig = HiddenRig.from_seed(seed)
     return tuple(rig.of_valve(seed, valve) for valve in range(len(setup.valves)))
+
+
+def firing_of(
+    rigs: tuple[HiddenRig, ...], seed: int, shot: int, setup: Setup, sequence: Sequence, heads_m: tuple[float, ...]
+) -> Happening:
+    """Return what one firing made, by the luck of its number."""
+    from ondine.bench.simulated.world import happen
+
+    return happen(rigs, Luck.of_shot(rigs[0], seed, shot, len(sequence.drops)), setup, sequence, heads_m)
 
 
 def take_frame(frame: Frame, folder: Path) -> None:

@@ -8,6 +8,17 @@ import numpy as np
 
 
 @dataclass(frozen=True)
+class Rooms:
+    """How much of practice rigs are drawn from: the `share` of each range round its middle, by how much drops let go
+    earlier or later from shot to shot, and how late the latest light is that nobody entered.
+    """
+
+    share: float = 1.0
+    jitter_s: float = 1.5e-3
+    latest_light_s: float = 120e-3
+
+
+@dataclass(frozen=True)
 class HiddenRig:
     """One rig of the simulated world. SI; exponents and factors are this world's own, not the predictor's."""
 
@@ -75,28 +86,33 @@ class HiddenRig:
         )
 
     @staticmethod
-    def of_practice(seed: int, flow_m3_s: float, head_m: float = 0.12) -> HiddenRig:
+    def of_practice(seed: int, flow_m3_s: float, head_m: float = 0.12, rooms: Rooms = Rooms()) -> HiddenRig:
         """Draw a rig from all that practice has: another valve, other laws of jets and sheets, a lag that nobody knows.
 
-        flow_m3_s : what flows through its open valve at that head.
+        flow_m3_s : what flows through its open valve at that head; rooms : how much of it, all of it unless given.
         """
         rng = np.random.default_rng([seed, 1709])
-        stretch = float(rng.uniform(0.38, 0.58))
+
+        def within(least: float, most: float) -> float:
+            drawn, middle = float(rng.uniform(least, most)), (least + most) / 2
+            return drawn if rooms.share == 1 else middle + rooms.share * (drawn - middle)
+
+        stretch = within(0.38, 0.58)
         return HiddenRig(
-            valve_lag_s=float(rng.uniform(3e-3, 25e-3)),
-            neck_share=float(rng.uniform(0.6, 1.0)),
-            exit_speed_m_s=float(rng.uniform(0.1, 0.8)),
+            valve_lag_s=within(3e-3, 25e-3),
+            neck_share=within(0.6, 1.0),
+            exit_speed_m_s=within(0.1, 0.8),
             discharge_m3_s_sqrt_m=flow_m3_s / head_m**0.5,
             head_m=head_m,
             reservoir_area_m2=6.4e-3,
-            dead_time_s=float(rng.uniform(1.5e-3, 5e-3)),
-            height_offset_m=float(rng.normal(0, 5e-3)),
-            cavity_kick=float(rng.uniform(0.74, 0.98)),
-            jet_factor=float(rng.uniform(2.0, 2.9)),
-            jet_exponent=float(rng.uniform(0.36, 0.58)),
+            dead_time_s=within(1.5e-3, 5e-3),
+            height_offset_m=float(rng.normal(0, 5e-3)) * rooms.share,
+            cavity_kick=within(0.74, 0.98),
+            jet_factor=within(2.0, 2.9),
+            jet_exponent=within(0.36, 0.58),
             sheet_stretch=stretch,
-            mixing=float(rng.uniform(0.2, 0.7)),
-            timing_jitter_s=1.5e-3,
+            mixing=within(0.2, 0.7),
+            timing_jitter_s=rooms.jitter_s,
             volume_jitter=0.01,
             off_axis_m=0.35e-3,
             bubble_odds=0.03,
@@ -104,11 +120,11 @@ class HiddenRig:
             camera_jitter_s=1.2e-3,
             radio_lag_s=0.8e-3,
             room_lux=0.2,
-            flash_lag_s=float(rng.uniform(0.0, 120e-3)),
-            jet_damping=float(rng.uniform(0.3, 5.0)),
-            cavity_loss=float(rng.uniform(0.0, 0.5)),
-            sheet_stiffness=float(rng.uniform(45.0, 90.0)),
-            sheet_damping=float(rng.uniform(20.0, 70.0)),
+            flash_lag_s=float(rng.uniform(0.0, rooms.latest_light_s)),
+            jet_damping=within(0.3, 5.0),
+            cavity_loss=within(0.0, 0.5),
+            sheet_stiffness=within(45.0, 90.0),
+            sheet_damping=within(20.0, 70.0),
         )
 
 

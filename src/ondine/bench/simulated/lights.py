@@ -70,13 +70,13 @@ def _told(setup: Setup, flash: FlashPulse) -> list[int]:
 
 def _fallen(rig: HiddenRig, luck: Luck, commands: Commands, setup: Setup) -> list[FlashPulse]:
     """When each flash really lights, from the trigger."""
-    radio_us = (rig.radio_lag_s if setup.triggers.radio else 0.0) * 1e6
+    late_us = ((rig.radio_lag_s if setup.triggers.radio else 0.0) + rig.flash_lag_s) * 1e6
     flashes = commands.sequence.flashes
     if commands.flashes_us is not None:
         told = zip(flashes, commands.flashes_us, strict=True)
-        return [replace(flash, at_us=round(at_us + radio_us)) for flash, at_us in told]
+        return [replace(flash, at_us=round(at_us + late_us)) for flash, at_us in told]
     assert commands.shutter_us is not None, "something has to fire the flash"
-    at_us = round(commands.shutter_us + _camera_lag_s(rig, luck, commands, setup) * 1e6 + radio_us)
+    at_us = round(commands.shutter_us + _camera_lag_s(rig, luck, commands, setup) * 1e6 + late_us)
     return [replace(flashes[0], at_us=max(0, at_us))]
 
 

@@ -11,6 +11,7 @@ from dataclasses import replace
 import numpy as np
 
 from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.levels import ROOMS, Level
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import Happening, happen
 from ondine.core.setup import Mix, Setup, Valve
@@ -19,22 +20,28 @@ from ondine.core.timing.sequence import Pulse, Sequence
 FRAME_MARGIN = 0.12
 """So much of the height over the water is in the picture, at least [m]."""
 
+MIDDLE_M, LUCKS = 0.375, 1_000_003
+
 
 class PracticeRig:
     """One hidden rig with its photographer.
 
-    `setup` : what was measured and entered; `start` : the drops to begin with. `fire` shows a shape; what the rig would
-    do without luck is for those who check what was learned, not for those who learn.
+    `setup` : what was measured and entered; `start` : the drops to begin with; `hidden` : what nobody is told. `fire`
+    shows a shape; what the rig would do without luck is for those who check what was learned, not for those who learn.
     """
 
-    def __init__(self, seed: int) -> None:
-        rng = np.random.default_rng([seed, 853])
+    def __init__(self, seed: int, level: Level = Level.TREACHEROUS, luck: int = 0) -> None:
+        """`luck` : another number gives the same rig other luck."""
+        rng, rooms = np.random.default_rng([seed, 853]), ROOMS[level]
         true_flow_m3_s = float(rng.uniform(2.0e-6, 3.2e-6))
-        self._seed, self._shots = seed, 0
-        self._rig = HiddenRig.of_practice(seed, true_flow_m3_s)
+        self._luck_seed, self._shots = seed + LUCKS * luck, 0
+        self.hidden = HiddenRig.of_practice(seed, true_flow_m3_s, rooms=rooms)
+        height_m = float(rng.uniform(0.15, 0.60))
+        if rooms.share < 1:
+            height_m = MIDDLE_M + rooms.share * (height_m - MIDDLE_M)
         entered = Valve(
-            nozzle_height_m=round(float(rng.uniform(0.15, 0.60)), 3),
-            flow_m3_s=true_flow_m3_s * float(rng.choice([1 / 1.2, 1.2])) ** float(rng.uniform(0, 1)),
+            nozzle_height_m=round(height_m, 3),
+            flow_m3_s=true_flow_m3_s * float(rng.choice([1 / 1.2, 1.2])) ** (float(rng.uniform(0, 1)) * rooms.share),
         )
         self.setup = Setup(name=f"Practice rig {seed}", valves=(entered,), mix=_mix(rng))
         open_us = int(rng.integers(15, 36)) * 1000
@@ -43,12 +50,12 @@ class PracticeRig:
     @property
     def jitter_s(self) -> float:
         """By how much its drops let go earlier or later from shot to shot, standard deviation [s]."""
-        return self._rig.timing_jitter_s
+        return self.hidden.timing_jitter_s
 
     def fire(self, sequence: Sequence) -> str:
         """Fire once; return the key of the shape in the picture."""
         self._shots += 1
-        luck = Luck.of_shot(self._rig, self._seed, self._shots, len(sequence.drops))
+        luck = Luck.of_shot(self.hidden, self._luck_seed, self._shots, len(sequence.drops))
         return self._seen(self._happening(sequence, luck), sequence)
 
     def jet_height_m(self, sequence: Sequence) -> float | None:
@@ -64,7 +71,7 @@ class PracticeRig:
         """Return when a flash must be asked for to show each event, without luck [s]: what there is of the first
         touchdown, the rise of its jet, the meeting of the second drop with it, and the sheet at its widest.
         """
-        what, lag = self._happening(sequence, self._calm(sequence)), self._rig.flash_lag_s
+        what, lag = self._happening(sequence, self._calm(sequence)), self.hidden.flash_lag_s
         if not what.splashes:
             return {}
         first = what.splashes[0]
@@ -79,17 +86,19 @@ class PracticeRig:
         return found
 
     def _light_s(self, sequence: Sequence) -> float:
-        return sequence.first_flash_us / 1e6 + self._rig.flash_lag_s
+        return sequence.first_flash_us / 1e6 + self.hidden.flash_lag_s
 
     def _seen(self, what: Happening, sequence: Sequence) -> str:
         return seen(what, self._light_s(sequence), max(self.setup.camera.frame_top_m, FRAME_MARGIN))
 
     def _happening(self, sequence: Sequence, luck: Luck) -> Happening:
-        return happen([self._rig], luck, self.setup, sequence, [self._rig.head_m])
+        return happen([self.hidden], luck, self.setup, sequence, [self.hidden.head_m])
 
     def _calm(self, sequence: Sequence) -> Luck:
         none = np.zeros(len(sequence.drops))
-        return replace(Luck.of_shot(self._rig, self._seed, 0, len(none)), timing_s=none, volume=none + 1, aside_m=none)
+        return replace(
+            Luck.of_shot(self.hidden, self._luck_seed, 0, len(none)), timing_s=none, volume=none + 1, aside_m=none
+        )
 
 
 def _mix(rng: np.random.Generator) -> Mix:

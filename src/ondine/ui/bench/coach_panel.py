@@ -162,6 +162,11 @@ class CoachPanel(QWidget):
         if other is not None:
             self.taken.emit(other.sequence, False)
 
+    def choose(self, shape: str) -> None:
+        """Choose a goal, as a hand would."""
+        self.goal.setCurrentIndex(self.goal.findData(shape))
+        self._choose_goal()
+
     def _choose_goal(self) -> None:
         self.goal_chosen.emit(Goal(self.goal.currentData()))
 

@@ -28,10 +28,10 @@ from ondine.ui.bench.coach_panel import CoachPanel
 from ondine.ui.bench.desk import SequenceDesk
 from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
-from ondine.ui.bench.tag_board import TagBoard
 from ondine.ui.kit.foresight import DRAWN
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import SHOT, ShotList
+from ondine.ui.kit.tag_board import TagBoard
 from ondine.ui.kit.theme import DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, Themed, font
 from ondine.ui.kit.words import Words
 

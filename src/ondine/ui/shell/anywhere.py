@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.ui.bench.coach_map import MapView
-from ondine.ui.bench.tag_board import SHAPE_KEYS
+from ondine.ui.kit.tag_board import SHAPE_KEYS
 from ondine.ui.shell.overlay import Blank
 
 TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)

@@ -173,9 +173,15 @@ class BenchActions:
         busy = bench.state is not BenchState.READY
         self._bench.set_firing(busy, by_hand=bench.kind is BenchKind.BY_HAND)
         where = f", {self._pictures}" if self._pictures else ""
-        self._header.show_bench(
-            f"{bench_words(bench.kind, self._studio.composer.setup.box)}, {bench.state}{where}", busy
-        )
+        self._header.show_bench(f"{self._bench_words()}, {bench.state}{where}", busy)
+
+    def _bench_words(self) -> str:
+        practice = self._studio.practice
+        if practice is None or practice.book.run is None:
+            return bench_words(self._studio.bench.kind, self._studio.composer.setup.box)
+        run = practice.book.run
+        par = f", par {run.par}" if run.par else ""
+        return f"Hidden rig: {run.shots} shots{par}" if run.shots != 1 else f"Hidden rig: 1 shot{par}"
 
 
 def bench_words(kind: BenchKind, box: Box) -> str:

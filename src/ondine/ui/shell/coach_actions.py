@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from ondine.core.coach.changes import Correction
 
 KEPT = "coach"
-
+NO_HINTS = "This run on the hidden rig is without hints. Give it up in Practice, Ctrl E, to hear the coach."
 
 MOST_SHOTS = 40
 """So many shots a search fires by itself."""
@@ -98,10 +98,21 @@ class CoachActions:
         button = self._bench.desk.line.coach
         self.stop_auto()
         on = not self._bench.coach_speaks
+        practice = self._studio.practice
+        if on and practice is not None and not practice.allows_hints:
+            button.setChecked(False)
+            self._messages.trouble(NO_HINTS)
+            return
         button.setChecked(on)
         self._bench.let_coach_speak(on)
         self._studio.log.keep(KEPT, "yes" if on else "no")
         self._studio.coach.turn(on)
+
+    def speak(self, on: bool, shape: str) -> None:
+        """Speak, with this shape as the goal, or be silent."""
+        self._panel.choose(shape)
+        if on != self._bench.coach_speaks:
+            self.toggle()
 
     @property
     def has_spoken(self) -> bool:

@@ -49,6 +49,8 @@ class Header(QWidget):
         self.undo = QPushButton("Undo")
         self.redo = QPushButton("Redo")
         self.rig = QPushButton("Table  F2")
+        self.practice = QPushButton("Practice  Ctrl E")
+        self.practice.hide()
         self.log = QPushButton("Log  F3")
         self.light = QPushButton("Dark room  F5")
         self.keys = QPushButton("Keys  F1")
@@ -58,7 +60,7 @@ class Header(QWidget):
         row.addWidget(self.title)
         row.addWidget(self.table, 1)
         row.addWidget(self.lamp)
-        for button in (self.bench, self.undo, self.redo, self.rig, self.log, self.light, self.keys):
+        for button in (self.bench, self.undo, self.redo, self.rig, self.log, self.practice, self.light, self.keys):
             button.setFont(font(SMALL_PX))
             button.setMinimumHeight(32)
             # A press leaves the focus where it was: the next Space fires.

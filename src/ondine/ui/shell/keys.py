@@ -94,6 +94,7 @@ KEYS = (
     Key("F7", "toggle_bright", "F7", "Show the picture bright in the dark room"),
     Key("F12", "change_splash", "F12", "The splash as a picture with outlines, as a picture alone, or drawn"),
     Key("F10", "choose_bench", "F10", "What opens the valve, and which logbook this is"),
+    Key("Ctrl+E", "toggle_practice", "Ctrl E", "Practise: a hidden rig to search on, pictures to name"),
     Key("F11", "toggle_full_screen", "F11", "Full screen, or a window"),
     Key("Ctrl+F", "search_log", "Ctrl F", "Search the log"),
     Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),

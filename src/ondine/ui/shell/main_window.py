@@ -41,6 +41,7 @@ from ondine.ui.shell.keys import bind_keys
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.notation import NotationActions
+from ondine.ui.shell.practice_actions import PracticeActions
 from ondine.ui.shell.shot_browser import ShotBrowser
 from ondine.ui.table.side import TableSide
 from ondine.ui.table.state import table_state
@@ -109,6 +110,10 @@ class MainWindow(QMainWindow):
         self.coach = CoachActions(
             studio, self.bench, self.bench_actions, self.navigation, self.side.tools.editor, self.messages, bridge
         )
+        self.practice = PracticeActions(
+            studio, self.loader, self.pages, self.navigation, self.bench_actions, self.coach, self.side.tools.editor,
+            self.messages, bridge,
+        )  # fmt: skip
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag, self.coach.take
@@ -130,6 +135,7 @@ class MainWindow(QMainWindow):
             self.files,
             self.choice,
             self.coach,
+            self.practice,
         )
         bind_keys(self, [part.key_actions() for part in handlers])
         self.set_theme(theme)
@@ -174,6 +180,8 @@ class MainWindow(QMainWindow):
         self.header.bench.clicked.connect(self.choice.toggle)
         self.header.rig.clicked.connect(self.side.toggle_table)
         self.header.log.clicked.connect(self.navigation.toggle_log)
+        self.header.practice.clicked.connect(self.practice.toggle)
+        self.header.practice.setVisible(self.studio.practice is not None)
         self.header.light.clicked.connect(self.toggle_theme)
         self.header.keys.clicked.connect(self.navigation.toggle_keys)
         self.log.chosen.connect(self._chosen_in_log)
@@ -251,7 +259,7 @@ class MainWindow(QMainWindow):
         """Apply the theme to everything."""
         self.theme = theme
         themes.apply(_app(), theme)
-        for part in (self.header, self.bench, self.log, self.side, self.navigation, self.choice):
+        for part in (self.header, self.bench, self.log, self.side, self.navigation, self.choice, self.practice):
             part.set_theme(theme)
 
     def change_splash(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Protocol, runtime_checkable
 
 from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QStackedWidget, QWidget
@@ -17,6 +18,15 @@ from ondine.ui.table.side import TableSide
 
 DRAWER_LEAST_PX = 340
 """A sentence must not become a column of words."""
+
+
+@runtime_checkable
+class HasWater(Protocol):
+    """A page that the waterline runs across."""
+
+    def water_line(self) -> float:
+        """How far under the page's upper edge it runs."""
+        ...
 
 
 class Navigation:
@@ -42,6 +52,8 @@ class Navigation:
         self.blank = Blank(window)
         self.stop_firing: Callable[[], object] = lambda: None
         """What ends a search that fires by itself."""
+        self.step_back: Callable[[], bool] = lambda: False
+        """What a page does before it is left: true if that was step enough."""
         for drawer in self._drawers:
             drawer.closed.connect(self.go_back)
         self.blank.lifted.connect(self.blank.hide)
@@ -78,6 +90,8 @@ class Navigation:
         """Close what lies over the bench, dismiss a message, stop what fires by itself, and go back to the chart."""
         self.stop_firing()
         self._messages.dismiss()
+        if self.step_back():
+            return
         self.turn_to(self._bench)
         self._bench.chart.setFocus()
 
@@ -128,8 +142,8 @@ class Navigation:
     def follow_water(self) -> None:
         """Run the waterline of the page in view on through the edge."""
         height = float(self._window.height())
-        bench_y = self._bench.water_line() if self.on_bench else height
-        self._side.follow_water(self.pages.currentWidget(), bench_y, height)
+        page = self.pages.currentWidget()
+        self._side.follow_water(page, page.water_line() if isinstance(page, HasWater) else height, height)
 
     def fit(self) -> None:
         """Keep what lies over the page in its place."""

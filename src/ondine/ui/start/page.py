@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
@@ -10,7 +9,8 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ondine.core.setup import BenchKind
-from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, LARGE_PX, SMALL_PX, Theme, font
+from ondine.ui.kit.parts import button, words
+from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, LARGE_PX, Theme, font
 
 QUESTION = "What opens your valve?"
 COLUMN_PX = 340
@@ -65,19 +65,17 @@ class StartPage(QWidget):
         """`kind`: the bench of the logbook that is open; `logbook`: where that lies; `asks`: nobody has chosen yet."""
         super().__init__()
         self.theme: Theme = DAY
-        self.box = _button(
-            "I have a box with dials", "Tell Ondine how its dials count", lambda: self.by_hand.emit(True)
-        )
-        self.bare = _button("No electronics", "A bag, a syringe, a tap: to the table", lambda: self.by_hand.emit(False))
+        self.box = button("I have a box with dials", "Tell Ondine how its dials count", lambda: self.by_hand.emit(True))
+        self.bare = button("No electronics", "A bag, a syringe, a tap: to the table", lambda: self.by_hand.emit(False))
         practising = kind is BenchKind.SIMULATED
-        self.practice = _button(
+        self.practice = button(
             "Practise" if practising else "Open the practice logbook",
             "To the bench" if practising else "Simulated shots and those of your table do not mix",
             self.practise.emit,
         )
-        self.cable = _button("Not yet", "", lambda: None)
+        self.cable = button("Not yet", "", lambda: None)
         self.cable.setEnabled(False)
-        self.open = _button("Open a file  Ctrl O", "A logbook, a recipe or a set-up", self.open_file.emit)
+        self.open = button("Open a file  Ctrl O", "A logbook, a recipe or a set-up", self.open_file.emit)
         self._lay_out(kind, logbook, asks)
 
     def _lay_out(self, kind: BenchKind, logbook: str, asks: bool) -> None:
@@ -97,7 +95,7 @@ class StartPage(QWidget):
         across = QHBoxLayout()
         across.addLayout(ways)
         across.addStretch(1)
-        where = _words(f"The logbook that is open: {logbook}", soft=True)
+        where = words(f"The logbook that is open: {logbook}", soft=True)
         where.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         foot = QHBoxLayout()
         foot.addWidget(self.open)
@@ -108,7 +106,7 @@ class StartPage(QWidget):
         column.setContentsMargins(6 * GRID_PX, 6 * GRID_PX, 6 * GRID_PX, 4 * GRID_PX)
         column.setSpacing(3 * GRID_PX)
         column.addWidget(question)
-        column.addWidget(_words("You can change it at any time: press what the header says of the bench, or F10."))
+        column.addWidget(words("You can change it at any time: press what the header says of the bench, or F10."))
         column.addLayout(across)
         column.addStretch(1)
         column.addLayout(foot)
@@ -138,32 +136,13 @@ def _fill(grid: QGridLayout, column: int, way: Way, here: str, buttons: tuple[QP
     """Write a way into a column; what is alike stands in one row."""
     name = QLabel(way.name)
     name.setFont(font(BODY_PX, bold=True))
-    needs, then = _words("You need", soft=True), _words("What comes next", soft=True)
-    parts: list[QWidget] = [name, _words(way.is_for), needs, _words(way.needs), then, _words(way.then), *buttons]
+    needs, then = words("You need", soft=True), words("What comes next", soft=True)
+    parts: list[QWidget] = [name, words(way.is_for), needs, words(way.needs), then, words(way.then), *buttons]
     if len(buttons) == 1:
         parts.append(QWidget())
-    parts.append(_words(here, soft=True))
+    parts.append(words(here, soft=True))
     for row, part in enumerate(parts):
         part.setMaximumWidth(COLUMN_PX)
         part.setMinimumWidth(COLUMN_PX - 60)
         aligned = Qt.AlignmentFlag.AlignTop if isinstance(part, QLabel) else Qt.AlignmentFlag(0)
         grid.addWidget(part, row, column, aligned)
-
-
-def _words(text: str, soft: bool = False) -> QLabel:
-    label = QLabel(text)
-    label.setFont(font(SMALL_PX if soft else BODY_PX))
-    label.setWordWrap(True)
-    if soft:
-        label.setObjectName("soft")
-    return label
-
-
-def _button(words: str, tip: str, does: Callable[[], object]) -> QPushButton:
-    made = QPushButton(words)
-    made.setObjectName("edged")
-    made.setFont(font(BODY_PX))
-    made.setMinimumHeight(40)
-    made.setToolTip(tip)
-    made.clicked.connect(lambda: does())
-    return made

@@ -152,9 +152,9 @@ class TableSide(QObject):
         if self.preflight.isVisible():
             self.preflight.show_table(table)
 
-    def follow_water(self, page: QWidget | None, bench_y: float, below: float) -> None:
+    def follow_water(self, page: QWidget | None, page_y: float, below: float) -> None:
         """Run the waterline of the page in view on through the edge; `below` where that page has none."""
         table = page is self._page
         on_bench = page is not self.card and not table
-        self.edge.set_water_line(self.page.water_line() if table else bench_y if on_bench else below)
+        self.edge.set_water_line(self.page.water_line() if table else page_y if on_bench else below)
         self.edge.show_chosen(self.page.open_key if table else None)

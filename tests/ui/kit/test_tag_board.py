@@ -1,7 +1,7 @@
 from ondine.core.forecast.shapes import SHAPES
 from ondine.logbook.records import ShotQuery
-from ondine.ui.bench.tag_board import SHAPE_KEYS
 from ondine.ui.kit.glyphs import glyph, known_glyphs
+from ondine.ui.kit.tag_board import SHAPE_KEYS
 from tests.ui.hands import PRESS
 
 

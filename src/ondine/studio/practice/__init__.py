@@ -1,0 +1,1 @@
+"""Practising: searches on hidden rigs, and pictures to name against the clock."""

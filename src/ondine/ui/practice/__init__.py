@@ -1,0 +1,1 @@
+"""The practice place: hidden rigs to search on, and pictures to name."""
