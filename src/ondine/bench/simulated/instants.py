@@ -14,16 +14,16 @@ from ondine.bench.simulated.world import Happening, happen
 from ondine.core.setup import Camera, Setup
 from ondine.core.timing.sequence import Pulse, Sequence
 
-ONE_DROP = (
-    "touchdown", "crown", "crater", "rising-jet", "beaded-jet", "jet-top", "falling-jet", "ripples",
-)  # fmt: skip
+ONE_DROP = ("crown", "crater", "rising-jet", "beaded-jet", "jet-top", "falling-jet", "ripples")
 TWO_DROPS = ("near-miss-above", "contact", "opening-umbrella", "full-umbrella", "torn-umbrella", "collapsed")
 ASKED = (*ONE_DROP, *TWO_DROPS)
-"""The shapes that are asked for, in the order in which a splash goes through them."""
+"""The shapes that are asked for, in the order in which a splash goes through them. A touchdown lasts a millisecond, and
+looks like a small crown.
+"""
 
 STEP_S, LOOKS_ON_S = 0.5e-3, 0.35
-LEAST_S = 1e-3
-"""Shorter phases show what the eye cannot tell from their neighbours."""
+LEAST_S, MOST_S = 1e-3, 40e-3
+"""Shorter phases show what the eye cannot tell from their neighbours; late in longer ones the water lies still."""
 
 MIDDLE = 0.7
 """Asked is what lies in the middle of a phase, so much of it: at its borders two names are right."""
@@ -90,7 +90,7 @@ def instant_of(seed: int, place: int, shape: str) -> Instant:
         if long:
             phase = long[0]
             share = (1 - MIDDLE) / 2 + MIDDLE * float(rng.random())
-            at_us = round((phase.first_s + share * (phase.last_s - phase.first_s)) * 1e6)
+            at_us = round((phase.first_s + share * min(phase.last_s - phase.first_s, MOST_S)) * 1e6)
             return Instant(practice.hidden, number, setup, Sequence.with_one_flash(drops, at_us), shape, phases)
     raise ValueError(f"no rig showed {shape}")
 

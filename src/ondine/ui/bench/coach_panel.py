@@ -108,6 +108,13 @@ class CoachPanel(QWidget):
             if not self.is_silent:
                 self.what.set_text("The coach is thinking." if busy else "The coach has nothing to say yet.")
 
+    def forget(self) -> None:
+        """Drop what was said: it is of another rig."""
+        self.says, self.is_silent = None, False
+        for line in (self.why, self.may_show, self.last, self.phases):
+            line.set_text("")
+        self.show_busy(True)
+
     def show_silent(self, why: str) -> None:
         """Say why there is no proposal; nothing old can be taken."""
         self.says, self.is_silent = None, True

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QRectF, Signal
+from PySide6.QtCore import QPoint, QRectF, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
@@ -81,7 +81,7 @@ class PracticePage(QWidget):
         self.stack.setCurrentIndex(int(on))
         if not on:
             self.round.halt()
-        self._move_water()
+        QTimer.singleShot(0, self, self._move_water)
 
     def show_book(self, book: PracticeBook, truths: tuple[Truth, ...], events: str, coach: Path | None) -> None:
         """Show how things stand; see `RigSide.show_run`. `coach` is how the coach found it, None while it searches."""
@@ -97,16 +97,17 @@ class PracticePage(QWidget):
 
     def water_line(self) -> float:
         """Where the waterline runs on this page."""
-        line = self.round.bar if self.is_naming else self._under_water
-        return float(line.mapTo(self, QPoint(0, 0)).y())
+        if self.is_naming:
+            return float(self.round.bar.mapTo(self, QPoint(0, 0)).y())
+        return float(self.height() - RECORD_PX)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Carry the waterline along."""
         super().resizeEvent(event)
-        self._move_water()
+        # What lies within is laid out only after this.
+        QTimer.singleShot(0, self, self._move_water)
 
     def _move_water(self) -> None:
-        self.layout().activate()  # type: ignore[union-attr]
         self.water_moved.emit()
         self.update()
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from ondine.core.coach.words import timing_words
 from ondine.core.forecast.shapes import BY_KEY
-from ondine.core.timing.sequence import Sequence, ms
+from ondine.core.timing.sequence import Sequence
 from ondine.ui.kit.parts import words
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, font
 
@@ -46,11 +47,8 @@ class Paths(QWidget):
 
 def lines(path: Path) -> list[str]:
     """Write a search: the timing of each shot, and what it showed; of many the last ones."""
-    told = [f"{n}   {_timing(sequence)}: {BY_KEY[shape].name}" for n, (sequence, shape) in enumerate(path, start=1)]
+    told = [
+        f"{n}   {timing_words(sequence)}: {BY_KEY[shape].name}" for n, (sequence, shape) in enumerate(path, start=1)
+    ]
     left_out = len(told) - MOST_LINES
     return told if left_out <= 0 else [f"{left_out} shots before", *told[left_out:]]
-
-
-def _timing(sequence: Sequence) -> str:
-    gaps = "".join(f"{ms(gap)}, " for gap in sequence.intervals_us)
-    return f"{gaps}flash {ms(sequence.first_flash_us)}"

@@ -146,7 +146,7 @@ def state_words(run: Run) -> str:
     """Say how a run stands."""
     goal, par = BY_KEY[run.goal].name, f", par {run.par}" if run.par else ""
     if not run.over:
-        return f"Find {goal}: {shots_words(run.shots)}{par}"
+        return f"{goal.capitalize()}: {shots_words(run.shots)}{' so far' if run.shots else ''}{par}"
     if not run.found:
         return f"Not found in {shots_words(run.shots)}{par}"
     return f"Found in {shots_words(run.shots)}{par}"

@@ -109,7 +109,8 @@ class CoachActions:
         self._studio.coach.turn(on)
 
     def speak(self, on: bool, shape: str) -> None:
-        """Speak, with this shape as the goal, or be silent."""
+        """Speak of another rig, with this shape as the goal, or be silent."""
+        self._panel.forget()
         self._panel.choose(shape)
         if on != self._bench.coach_speaks:
             self.toggle()

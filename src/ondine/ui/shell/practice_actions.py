@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QStackedWidget
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     # Nobody practises in the first frame.
     from ondine.bench.simulated.levels import Level
     from ondine.studio.practice.book import Round
+    from ondine.studio.practice.table import PracticeTable
     from ondine.ui.practice.page import PracticePage
 
 ELSEWHERE = "Hidden rigs stand on the simulated bench: press F10 and open the practice logbook."
@@ -47,14 +49,19 @@ class PracticeActions:
         self._hands, self._coach, self._editor, self._messages = hands, coach, editor, messages
         self._page: PracticePage | None = None
         self._theme: Theme = DAY
-        if studio.practice is not None:
-            bridge.on(Showed, studio.practice.showed)
-            bridge.on(ShotChanged, lambda event: self._tagged(event))
-            bridge.on(RigMeasured, studio.practice.take)
-            bridge.on(PracticeChanged, lambda _: self._changed())
-            bridge.on(InstantReady, lambda event: self.page.round.take(event))
-            navigation.step_back = self.stop_round
-            pages.currentChanged.connect(lambda _: self._page_turned())
+        bridge.on(
+            ShotChanged, lambda event: self._with_table(lambda table: table.tagged(event.shot.id, event.shot.shapes))
+        )
+        bridge.on(Showed, lambda event: self._with_table(lambda table: table.showed(event)))
+        bridge.on(RigMeasured, lambda event: self._with_table(lambda table: table.take(event)))
+        bridge.on(PracticeChanged, lambda _: self._changed())
+        bridge.on(InstantReady, lambda event: self.page.round.take(event))
+        navigation.step_back = self.stop_round
+        pages.currentChanged.connect(lambda _: self._page_turned())
+
+    def _with_table(self, tell: Callable[[PracticeTable], None]) -> None:
+        if self._studio.practice is not None:
+            tell(self._studio.practice)
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
@@ -70,7 +77,7 @@ class PracticeActions:
             self._page = page = PracticePage(self._loader, GOALS)
             page.set_theme(self._theme)
             page.rig.begun.connect(self.begin)
-            page.rig.given_up.connect(self._give_up)
+            page.rig.given_up.connect(lambda: self._with_table(lambda table: table.give_up()))
             page.rig.left.connect(self._leave)
             page.rig.to_bench.connect(self._navigation.go_back)
             page.naming.begun.connect(self.begin_round)
@@ -94,6 +101,7 @@ class PracticeActions:
             self._navigation.go_back()
         else:
             self._show()
+            self._messages.dismiss()
             self._navigation.turn_to(self.page)
             self.page.rig.first.setFocus()
 
@@ -110,17 +118,9 @@ class PracticeActions:
         self._changed()
         self._navigation.go_back()
 
-    def _give_up(self) -> None:
-        if self._studio.practice is not None:
-            self._studio.practice.give_up()
-
     def _leave(self) -> None:
         if self._studio.practice is not None and not self._studio.practice.leave():
             self._messages.trouble(BUSY)
-
-    def _tagged(self, event: ShotChanged) -> None:
-        if self._studio.practice is not None:
-            self._studio.practice.tagged(event.shot.id, event.shot.shapes)
 
     def _changed(self) -> None:
         self._hands.show_state()
