@@ -9,12 +9,14 @@ from PySide6.QtTest import QTest
 
 from ondine.bench.simulated.instants import Instant, Phase, instant_of
 from ondine.bench.simulated.levels import Level
-from ondine.studio.events import InstantReady
+from ondine.studio.events import InstantReady, Showed
 from ondine.studio.practice.book import PracticeBook, Run
 from ondine.ui.kit.tag_board import SHAPE_KEYS
 from ondine.ui.kit.theme import DARKROOM, DAY
 from ondine.ui.practice.page import best_words
 from ondine.ui.shell import app as ui_app
+from tests.ui.seen import faults
+from tests.ui.test_seen import SIZES
 
 LETTERS = {shape.key: letter for letter, shape in SHAPE_KEYS.items()}
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -225,3 +227,31 @@ def test_letters_fire_nothing_and_tag_nothing_in_the_practice_place(naming, qtbo
     hidden.settle(qtbot)
     assert not [shot for shot in hidden.studio.snapshot.shots if shot.id > 2]
     assert hidden.studio.writer.submit(hidden.studio.writer.logbook.shots.count).result() == 2
+
+
+def test_all_can_be_read_at_every_size(naming, qtbot):
+    hidden, asked = naming
+    window, page, practice = hidden.window, hidden.window.practice.page, hidden.studio.practice
+    found = []
+
+    def look(state: str) -> None:
+        for size in SIZES:
+            window.resize(*size)
+            qtbot.wait(10)
+            found.extend(f"{state} {size}: {fault}" for fault in faults(window, page))
+
+    look("asked")
+    asked.answer("double-umbrella")
+    look("answered")
+    window.practice.stop_round()
+    look("to choose")
+    practice.begin(Level.TREACHEROUS, "full-umbrella", hints=True)
+    for shot in range(1, 13):
+        practice.showed(Showed(shot, hidden.studio.composer.sequence, "opening-umbrella"))
+    qtbot.wait(10)
+    look("under way")
+    practice.give_up()
+    qtbot.waitUntil(lambda: practice.measured is not None, timeout=60_000)
+    qtbot.wait(10)
+    look("over")
+    assert found == []

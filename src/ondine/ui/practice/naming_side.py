@@ -86,7 +86,7 @@ class NamingRound(QWidget):
         self.go_on.clicked.connect(self.advance)
         self.stop.clicked.connect(self.stopped)
         column = QVBoxLayout(self)
-        column.setContentsMargins(4 * GRID_PX, 2 * GRID_PX, 4 * GRID_PX, 2 * GRID_PX)
+        column.setContentsMargins(2 * GRID_PX, GRID_PX, 2 * GRID_PX, GRID_PX)
         column.setSpacing(GRID_PX)
         above = QHBoxLayout()
         above.addWidget(self.count, 1)
