@@ -1,7 +1,7 @@
 """How many shots the coach takes to the first full umbrella on hidden rigs, and how well it knows what it says.
 
-`./dev bench coach [--rigs MODULE] [--count N] [--wrong-tags SHARE] [--first SEED] [--json]`; docs/coach.md says what a
-module of rigs offers.
+`./dev bench coach [--rigs MODULE] [--count N] [--wrong-tags SHARE] [--first SEED] [--keep-sizes] [--json]`;
+docs/coach.md says what a module of rigs offers.
 """
 
 import argparse
@@ -30,7 +30,8 @@ def run(arguments: Sequence[str] = ()) -> Iterator[str]:
         load(asked.rigs)
     except (ImportError, OSError, SyntaxError) as error:
         parser.error(f"--rigs: {error}. Give a module that offers make_rig(seed), see docs/coach.md")
-    tasks = [Task(asked.rigs, seed, asked.wrong_tags) for seed in range(asked.first, asked.first + asked.count)]
+    seeds = range(asked.first, asked.first + asked.count)
+    tasks = [Task(asked.rigs, seed, asked.wrong_tags, asked.keep_sizes) for seed in seeds]
     with ProcessPoolExecutor(max_workers=os.cpu_count(), mp_context=get_context("spawn")) as pool:
         found = list(pool.map(search_on, tasks, chunksize=1))
     if asked.json:
@@ -46,5 +47,6 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--count", type=int, default=200, help="how many rigs")
     parser.add_argument("--first", type=int, default=0, help="seed of the first rig")
     parser.add_argument("--wrong-tags", type=float, default=0.05, help="share of tags that are wrong")
+    parser.add_argument("--keep-sizes", action="store_true", help="let the coach propose no larger drops")
     parser.add_argument("--json", action="store_true", help="write everything as JSON")
     return parser

@@ -24,11 +24,12 @@ USUAL = Sequence.with_one_flash((Pulse(0, 22_000), Pulse(97_000, 22_000)), 320_0
 
 @dataclass(frozen=True)
 class Task:
-    """A rig to search on: its module, its seed, and how many tags are wrong."""
+    """A rig to search on: its module, its seed, how many tags are wrong, and whether drops keep their sizes."""
 
     module: str
     seed: int
     wrong_tags: float
+    keeps_sizes: bool = False
 
 
 @dataclass
@@ -63,7 +64,7 @@ def search_on(task: Task) -> Found:
     """Search with the coach, and by hand, on the same rig made twice."""
     module = load(task.module)
     found = Found(task.seed)
-    _coached(found, module.make_rig(task.seed), Tagger(task.seed, task.wrong_tags))
+    _coached(found, module.make_rig(task.seed), Tagger(task.seed, task.wrong_tags), Goal(GOAL, None, task.keeps_sizes))
     found.manual, found.manual_told = (_by_hand(module.make_rig(task.seed), task, told) for told in (False, True))
     return found
 
@@ -91,9 +92,9 @@ def _begin(rig: Any) -> Sequence:
     return getattr(rig, "start", USUAL)
 
 
-def _coached(found: Found, rig: Any, tagger: Tagger) -> None:
+def _coached(found: Found, rig: Any, tagger: Tagger, goal: Goal) -> None:
     """Search until the goal, and go on as far as what is known is checked."""
-    for tried in search(rig.setup, _begin(rig), Goal(GOAL), rig.fire, tagger.tag):
+    for tried in search(rig.setup, _begin(rig), goal, rig.fire, tagger.tag):
         found.said.append((tried.proposed.shapes, tried.shape))
         if tried.shape == GOAL and found.coach is None:
             found.coach = tried.shot

@@ -170,6 +170,9 @@ class Coaching:
         if not self._goes_on():
             return None
         self._known, self._learned_with = known, self._corrections
+        if known.evidence:
+            # What was learned before the table changed is of these sizes.
+            goal = replace(goal, keeps_sizes=True)
         proposal = _on_dials(propose(known.belief, goal, plan.sequence), plan.setup)
         last, words = _last_words(known, goal)
         steps = progress(known.belief, goal, proposal.best.sequence)

@@ -3,9 +3,21 @@
 import math
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from ondine.core.coach.goal import IN_TIME, SEARCHED, Goal, trains
+from ondine.core.coach.goal import (
+    IN_TIME,
+    LARGE_OPEN_US,
+    LEAST_GROWTH,
+    MOST_GROWTH,
+    SEARCHED,
+    Goal,
+    larger,
+    trains,
+)
 from ondine.core.forecast.shapes import SHAPES
+from ondine.core.setup import Setup, Valve
 from ondine.core.timing.limits import timing_problems
 from ondine.core.timing.sequence import Pulse, Sequence
 
@@ -45,3 +57,28 @@ def test_early_and_late_go_by_the_order_in_which_a_splash_unfolds():
 
 def test_how_many_drops_a_goal_takes():
     assert [Goal(shape).drops for shape in ("crown", "full-umbrella", "double-umbrella", None)] == [1, 2, 3, 2]
+
+
+@given(
+    st.lists(st.tuples(st.integers(4, 60), st.integers(20, 120)), min_size=1, max_size=4),
+    st.floats(10, 200),
+)
+def test_larger_drops_keep_their_gaps_and_the_valves_limit(rows, limit_ms):
+    drops, at_us = [], 0
+    for open_ms, gap_ms in rows:
+        drops.append(Pulse(at_us, open_ms * 1000))
+        at_us += (open_ms + gap_ms) * 1000
+    begin = Sequence.with_one_flash(tuple(drops), 300_000)
+    setup = Setup(valves=(Valve(max_open_us=round(limit_ms * 1000)),))
+    made = larger(begin, setup)
+    largest = max(drop.open_us for drop in drops)
+    if made is None:
+        grows = min(LARGE_OPEN_US, round(limit_ms * 1000)) / largest
+        assert grows < LEAST_GROWTH or grows > MOST_GROWTH
+        return
+    gaps = [(b.start_us - a.end_us, d.start_us - c.end_us) for a, b, c, d in zip(
+        begin.drops, begin.drops[1:], made.drops, made.drops[1:], strict=False)]  # fmt: skip
+    assert all(before == after for before, after in gaps) and made.flashes == begin.flashes
+    opens = [drop.open_us for drop in made.drops]
+    assert max(opens) <= min(LARGE_OPEN_US, round(limit_ms * 1000))
+    assert all(new >= old.open_us for new, old in zip(opens, begin.drops, strict=True))

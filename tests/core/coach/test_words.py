@@ -22,7 +22,7 @@ SHAPES = {"full-umbrella": 0.41, "torn-umbrella": 0.3, "opening-umbrella": 0.2, 
 def proposal(chance: float, goal: Goal | None = None) -> Proposal:
     best = Candidate(PAIR, Aim.BEST, chance, SHAPES, 1.0)
     safer, bolder = (replace(best, aim=aim) for aim in (Aim.SAFER, Aim.BOLDER))
-    return Proposal(goal or Goal(), best, safer, bolder)
+    return Proposal(goal or Goal(), PAIR, best, safer, bolder)
 
 
 def test_delays_are_named_as_a_hand_sets_them():
@@ -69,3 +69,13 @@ def test_phases_are_found_with_their_instants():
         "jet top",
         "hold",
     ]
+
+
+def test_other_sizes_are_named_and_explained():
+    large = replace(PAIR, drops=tuple(replace(drop, open_us=32_000) for drop in PAIR.drops))
+    found = proposal(0.1)
+    found = replace(found, best=replace(found.best, sequence=large))
+    assert timing_words(large, PAIR).startswith("drops 32 ms, interval") and "drops" not in timing_words(large, large)
+    uneven = replace(large, drops=(large.drops[0], replace(large.drops[1], open_us=28_000)))
+    assert timing_words(uneven, PAIR).startswith("drops 32 ms, 28 ms,")
+    assert reason(found) == "Large drops show full umbrella for longer: easier to hit the first time."

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ondine.core.forecast.shapes import BY_KEY, ShapeGroup
+from ondine.core.setup import Setup
 from ondine.core.timing.sequence import MIN_GAP_US, Pulse, Sequence
 
 ON_SHEET = ("double-umbrella", "pass-through")
@@ -32,13 +33,21 @@ HELD = 3
 
 WIDEST_INTERVAL_US = 260_000
 
+LARGE_OPEN_US, LEAST_GROWTH, MOST_GROWTH = 32_000, 1.15, 3.0
+"""Opening of a large drop; by how much drops may grow, and must for it to matter. The sheet of a large drop stands open
+longer: the first one is easier to hit.
+"""
+
 
 @dataclass(frozen=True)
 class Goal:
-    """The shape that is wanted, None to map everything; and at what height over the water, where that matters [m]."""
+    """The shape that is wanted, None to map everything; at what height over the water, where that matters [m]; and
+    whether the drops keep their sizes.
+    """
 
     shape: str | None = "full-umbrella"
     height_m: float | None = None
+    keeps_sizes: bool = False
 
     @property
     def drops(self) -> int:
@@ -48,6 +57,11 @@ class Goal:
         if self.shape in ON_SHEET:
             return 3
         return 2 if BY_KEY[self.shape].group is ShapeGroup.COLLISION else 1
+
+    @property
+    def lasts_longer_large(self) -> bool:
+        """Whether larger drops show it for longer: a sheet does."""
+        return self.shape is not None and BY_KEY[self.shape].group is ShapeGroup.COLLISION
 
     def lateness(self, shape: str) -> float:
         """Whether a shape comes after what is wanted, 1, before it, -1, or is it, 0; NaN where nobody can say."""
@@ -75,3 +89,20 @@ def trains(goal: Goal, begin: Sequence, count: int) -> list[tuple[Pulse, ...]]:
         own = last.start_us - before.start_us
         intervals.add(own if own >= least else int(least))
     return [(*sequence.drops[:-1], Pulse(before.start_us + us, last.open_us, last.valve)) for us in sorted(intervals)]
+
+
+def larger(begin: Sequence, setup: Setup) -> Sequence | None:
+    """Return a sequence whose drops are all larger by the same share, with the gaps between them kept; None where they
+    are large already, the valves are never open so long, or hardly a drop falls yet.
+    """
+    room = [setup.valve(drop.valve).max_open_us / drop.open_us for drop in begin.drops]
+    growth = min([LARGE_OPEN_US / max(drop.open_us for drop in begin.drops), *room])
+    if not LEAST_GROWTH <= growth <= MOST_GROWTH:
+        return None
+    made, later_us = [], 0
+    for drop in begin.drops:
+        # Down, never up: the valve's limit holds.
+        open_us = max(math.floor(growth * drop.open_us / 1000 + 1e-6) * 1000, drop.open_us)
+        made.append(Pulse(drop.start_us + later_us, open_us, drop.valve))
+        later_us += open_us - drop.open_us
+    return replace(begin, drops=tuple(made))

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.coach.chances import GOAL_HEIGHT_M, Courses, courses
-from ondine.core.coach.goal import Goal, trains
+from ondine.core.coach.goal import Goal, larger, trains
 from ondine.core.coach.posterior import Posterior
 from ondine.core.coach.tags import TAGGED_AS, clean_share
 from ondine.core.coach.unknowns import systematic
@@ -63,9 +63,12 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Proposal:
-    """The best next shot, and what a safer and a bolder hand would do; None where that is the same."""
+    """The best next shot, and what a safer and a bolder hand would do; None where that is the same. `begin` : what was
+    in hand.
+    """
 
     goal: Goal
+    begin: Sequence
     best: Candidate
     safer: Candidate | None
     bolder: Candidate | None
@@ -105,7 +108,7 @@ class _Search:
 
     def proposal(self) -> Proposal:
         """Return the best shot and the two others."""
-        chosen = self._promising(trains(self._goal, self._begin, ALL_TRAINS))
+        chosen = self._promising(trains(self._goal, self._sized(), ALL_TRAINS))
         made = courses(chosen, self._belief.unknowns, self._rigs)
         grid = self._grid(chosen, made, self._instants(made))
         chance = grid.hits.mean(axis=1)
@@ -116,7 +119,15 @@ class _Search:
         main = self._candidate(grid, int(np.argmin(worth)), Aim.BEST, chance, bits)
         safer = self._other(grid, chance, bits, chance, main, Aim.SAFER)
         bolder = self._other(grid, chance, bits, bits, main, Aim.BOLDER)
-        return Proposal(self._goal, main, safer, bolder)
+        return Proposal(self._goal, self._begin, main, safer, bolder)
+
+    def _sized(self) -> Sequence:
+        """Return what is in hand; for the very first shot with larger drops, where that makes the goal easier to hit.
+        Later ones keep their sizes: what was learned is of these.
+        """
+        if self._belief.seen or self._goal.keeps_sizes or not self._goal.lasts_longer_large:
+            return self._begin
+        return larger(self._begin, self._belief.unknowns.setup) or self._begin
 
     def _promising(self, all_trains: list[tuple[Pulse, ...]]) -> list[tuple[Pulse, ...]]:
         """Return the few trains that give the goal most room, and the one in hand."""

@@ -12,10 +12,13 @@ LIKELY = 0.3
 FEWEST_SHARE = 0.03
 
 
-def timing_words(sequence: Sequence) -> str:
-    """Name the delays of a sequence that a hand would set."""
+def timing_words(sequence: Sequence, begin: Sequence | None = None) -> str:
+    """Name what a hand would set of a sequence: its delays, and the sizes of its drops where `begin` has others."""
     gaps = [ms(interval) for interval in sequence.intervals_us]
     words = [f"interval {gap}" for gap in gaps] if len(gaps) < 2 else [f"intervals {', '.join(gaps)}"]
+    if begin is not None and is_resized(sequence, begin):
+        opens = [ms(drop.open_us) for drop in sequence.drops]
+        words.insert(0, f"drops {opens[0] if len(set(opens)) == 1 else ', '.join(opens)}")
     return ", ".join([*words, f"flash {ms(sequence.first_flash_us)}"])
 
 
@@ -32,6 +35,8 @@ def reason(proposal: Proposal) -> str:
     if goal.shape is None:
         return f"It teaches most: {_either(likeliest)} would tell two kinds of rig apart."
     name = BY_KEY[goal.shape].name
+    if is_resized(best.sequence, proposal.begin):
+        return f"Large drops show {name} for longer: easier to hit the first time."
     if best.chance >= LIKELY:
         return f"The best chance of {name} that is known by now: {best.chance:.0%}."
     return f"It tells early from late: {_either(likeliest)} would say on which side {name} lies."
@@ -43,6 +48,11 @@ def other_words(candidate: Candidate, proposal: Proposal) -> str:
     if candidate.aim is Aim.SAFER and goal is not None:
         return f"Hits more often now ({candidate.chance:.0%} {BY_KEY[goal].name}), teaches less."
     return "Teaches most, hits less often now."
+
+
+def is_resized(sequence: Sequence, begin: Sequence) -> bool:
+    """Whether the drops of a sequence have other sizes than those in hand."""
+    return any(one.open_us != other.open_us for one, other in zip(sequence.drops, begin.drops, strict=False))
 
 
 def _either(names: list[str]) -> str:

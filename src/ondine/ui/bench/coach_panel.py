@@ -135,7 +135,7 @@ class CoachPanel(QWidget):
 
         self.says, self.is_silent = says, False
         proposal, best = says.proposal, says.proposal.best
-        self.what.set_text(f"Next: {timing_words(best.sequence)}")
+        self.what.set_text(f"Next: {timing_words(best.sequence, proposal.begin)}")
         self.why.set_text(says.reason)
         self.may_show.set_text(f"May show {chance_words(best)}.")
         self.last.set_text(self._last_words(says))
@@ -143,7 +143,7 @@ class CoachPanel(QWidget):
         for button, other in ((self.safer, proposal.safer), (self.bolder, proposal.bolder)):
             button.setEnabled(other is not None)
             tip = "The proposal is this already." if other is None else (
-                f"{timing_words(other.sequence)}\n{other_words(other, proposal)}"
+                f"{timing_words(other.sequence, proposal.begin)}\n{other_words(other, proposal)}"
             )  # fmt: skip
             button.setToolTip(tip)
         self.show_busy(False)
