@@ -14,7 +14,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 from benchmarks.timing import verdict
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.demo.install import demo_logbook, install_demo
-from ondine.demo.scenario import IN_HAND, MILL_RACE, SEED, START
+from ondine.demo.scenario import MILL_RACE, SEED, START
+from ondine.demo.taught import IN_HAND
 from ondine.studio.foreseen.preview import in_own_process
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow

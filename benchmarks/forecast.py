@@ -11,7 +11,8 @@ from ondine.core.belief.rigs import sample_rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.demo.taught import TAUGHT
 
 RIGS = 4096
 

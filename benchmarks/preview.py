@@ -8,7 +8,8 @@ import numpy as np
 from benchmarks.timing import verdict
 from ondine.core.forecast.plan import Plan
 from ondine.core.timing.sequence import Sequence
-from ondine.demo.scenario import ONE, PAIR, RACE_IN_HAND, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import ONE, PAIR, TIDAL_MILL
+from ondine.demo.taught import RACE_IN_HAND, TAUGHT
 from ondine.studio.foreseen.orders import Wanted
 from ondine.studio.foreseen.photograph import foresee
 

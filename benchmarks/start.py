@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.timing import verdict
-from ondine.demo.scenario import IN_HAND
+from ondine.demo.taught import IN_HAND
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 

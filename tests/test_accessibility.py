@@ -25,7 +25,8 @@ import sys
 from pathlib import Path
 from ondine.core.setup import BenchKind
 from ondine.demo.install import demo_logbook, install_demo
-from ondine.demo.scenario import IN_HAND, SEED
+from ondine.demo.scenario import SEED
+from ondine.demo.taught import IN_HAND
 from ondine.studio.places import Places
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.opening import Opening
@@ -150,8 +151,8 @@ def test_a_screen_reader_finds_moves_and_hears_what_is_painted(reader):
     until(lambda: any(n["name"] == "Flash delay" and n["value"] == 357.0 for n in reader.walk()))
 
     reader.act("Fire", "Press")
-    until(lambda: "Shot 127 fired" in reader.heard())
-    until(lambda: "Picture of shot 127 arrived" in reader.heard(), within_s=60)
+    until(lambda: "Shot 137 fired" in reader.heard())
+    until(lambda: "Picture of shot 137 arrived" in reader.heard(), within_s=60)
 
     for stage, view, part, value in (
         ("Rig", "Rig drawing", "Nozzle, nozzle over the water", 365.0),

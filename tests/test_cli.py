@@ -9,13 +9,23 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from ondine.bench.simulated.frame import firing_of, rigs_of
+from ondine.bench.simulated.hidden import HiddenRig
+from ondine.bench.simulated.witness import seen as seen_shape
 from ondine.cli import main
 from ondine.core import plain
+from ondine.core.belief.priors import Belief
+from ondine.core.coach.evidence import Seen
+from ondine.core.coach.goal import Goal
+from ondine.core.coach.learning import Evidence, learn
+from ondine.core.coach.proposal import propose
 from ondine.core.forecast.plan import Plan
+from ondine.core.forecast.prediction import Prediction
 from ondine.core.setup import Camera
 from ondine.core.timing.sequence import Sequence
 from ondine.demo.install import demo_logbook, install_demo, is_installed
-from ondine.demo.scenario import IN_HAND, START, TIDAL_MILL, season
+from ondine.demo.scenario import NAMED, NOW, SEASON, SEED, START, TIDAL_MILL, season
+from ondine.demo.taught import IN_HAND, TAUGHT, beliefs
 from ondine.logbook.recipe import write_recipe
 from ondine.logbook.records import PastShot, ShotQuery
 from ondine.logbook.store import Logbook
@@ -145,11 +155,11 @@ def test_wrong_words_are_usage_errors(words, capsys):
 def test_the_demo_holds_what_it_promises(tmp_path):
     seen: list[tuple[int, int]] = []
     install_demo(tmp_path, lambda done, of: seen.append((done, of)))
-    assert is_installed(tmp_path) and seen[-1] == (126, 126)
+    assert is_installed(tmp_path) and seen[-1] == (136, 136)
     book = Logbook.open(demo_logbook(tmp_path))
     shots = book.shots.find(ShotQuery())
     assert len(shots) >= 120
-    assert {s.sitting for s in shots} == {p.name for p in season()} and len(season()) == 3
+    assert {s.sitting for s in shots} == {p.name for p in season()} and len(season()) == 4
     assert all(s.picture is not None and s.picture.exists() for s in shots)
     shapes = {shape for s in shots for shape in s.shapes}
     assert {"in-flight", "touchdown", "crown", "crater", "rising-jet", "jet-top", "beaded-jet", "falling-jet", "ripples",
@@ -176,9 +186,43 @@ def test_an_interrupted_demo_begins_again(tmp_path):
 
 
 def test_the_shipped_season_is_that_of_the_script():
-    shipped = json.loads((Path(install_demo.__code__.co_filename).parent / "season" / "season.json").read_text())
-    planned = [shot for sitting in season() for shot in sitting.shots]
-    assert [plain.read(Sequence, s["sequence"]) for s in shipped] == [shot.sequence for shot in planned]
+    shipped = json.loads((SEASON / "season.json").read_text())
+    for sitting in season():
+        fired = [plain.read(Sequence, s["sequence"]) for s in shipped if s["sitting"] == sitting.name]
+        assert len(fired) == (sitting.coached or len(sitting.shots))
+        assert sitting.coached or fired == [shot.sequence for shot in sitting.shots]
+
+
+def test_what_the_demo_believes_was_learned_from_the_season_s_shots():
+    """By the coach that ships, from the tags that ship: the beliefs and the proposals of the third page come out anew."""
+    shipped, known = json.loads((SEASON / "season.json").read_text()), beliefs()
+    taught: list[Evidence] = []
+    coached = next(sitting for sitting in season() if sitting.coached)
+    proposed = START
+    for number, shot in enumerate(shipped, start=1):
+        table, sequence = NAMED[shot["table"]], plain.read(Sequence, shot["sequence"])
+        if shot["sitting"] == coached.name and number <= 84:
+            learned = learn(taught, table, Belief())
+            assert known[shot["belief"]] == learned.believed(256), shot["belief"]
+            proposed = propose(learned.belief, Goal(keeps_sizes=True), proposed).best.sequence
+            assert sequence == proposed
+        taught += [Evidence(table, Seen(sequence, shape, None, number)) for shape in shot["shapes"]]
+    found = [shot["shapes"] for shot in shipped if shot["sitting"] == coached.name]
+    assert found[2] == ["full-umbrella"] and ["full-umbrella"] not in found[:2]
+    assert known[f"{NOW}{TIDAL_MILL.name}"] == TAUGHT == learn(taught, TIDAL_MILL, Belief()).believed(256)
+
+
+def test_what_was_learned_meets_the_simulated_rig():
+    """Nothing of it was set by hand: the flash in hand shows a full umbrella on the hidden rig too."""
+    assert (
+        max(Prediction.of(TIDAL_MILL, TAUGHT, START).at(0).shapes.items(), key=lambda one: one[1])[0] == "full-umbrella"
+    )
+    rig = HiddenRig.from_seed(SEED)
+    shown = []
+    for shot in range(300, 310):
+        what = firing_of(rigs_of(rig, SEED, TIDAL_MILL), SEED, shot, TIDAL_MILL, START, (0.118,))
+        shown.append(seen_shape(what, START.first_flash_us / 1e6, TIDAL_MILL.camera.frame_top_m))
+    assert shown.count("full-umbrella") >= 8
 
 
 def opening_of(*words: str):

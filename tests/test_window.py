@@ -18,7 +18,8 @@ from pathlib import Path
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from ondine.demo.install import install_demo, demo_logbook
-from ondine.demo.scenario import IN_HAND, SEED
+from ondine.demo.scenario import SEED
+from ondine.demo.taught import IN_HAND
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.opening import Opening
 from ondine.ui.shell.windows import open_window
@@ -33,7 +34,7 @@ window.activateWindow()
 assert QTest.qWaitForWindowActive(window, 10000)
 def wait_for_picture():
     end = time.monotonic() + 90
-    while time.monotonic() < end and not (window.in_view.shot.id == 127 and window.in_view.shot.picture):
+    while time.monotonic() < end and not (window.in_view.shot.id == 137 and window.in_view.shot.picture):
         QTest.qWait(50)
 """
 
@@ -122,7 +123,7 @@ def test_fire_see_tag_in_a_real_window(display, tmp_path, hands):
         timeout=110,
         check=False,
     )
-    assert done.stdout.split()[::2] == ["127", "full-umbrella"] and "FRAME0001.JPG" in done.stdout, done.stderr
+    assert done.stdout.split()[::2] == ["137", "full-umbrella"] and "FRAME0001.JPG" in done.stdout, done.stderr
     assert abs(int(done.stdout.split()[1]) - 357_000) <= 500
     with Image.open(out) as image:
         colours = image.convert("RGB").getcolors(1 << 24)

@@ -3,7 +3,7 @@
 import json
 from pathlib import Path
 
-from ondine.demo.scenario import IN_HAND, RACE_IN_HAND
+from ondine.demo.taught import IN_HAND, RACE_IN_HAND
 from ondine.logbook.recipe import recipe_schema, write_recipe
 from ondine.logbook.setup_file import setup_schema, write_setup
 

@@ -17,7 +17,8 @@ from PySide6.QtCore import QCoreApplication, QEvent
 from benchmarks.faults import Tally
 from benchmarks.faults.mutations import mutated_text
 from ondine.demo.install import demo_logbook, install_demo
-from ondine.demo.scenario import IN_HAND, SEED
+from ondine.demo.scenario import SEED
+from ondine.demo.taught import IN_HAND
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.export import csv_table
 from ondine.logbook.file import COLUMNS

@@ -86,7 +86,8 @@ def _export(folder: Path, most: int) -> str:
 
 
 def _setup(folder: Path, most: int) -> str:
-    from ondine.demo.scenario import TAUGHT, TIDAL_MILL
+    from ondine.demo.scenario import TIDAL_MILL
+    from ondine.demo.taught import TAUGHT
     from ondine.logbook.setup_file import write_setup
 
     return _written(folder / "s.json", b"{}", most, lambda place: write_setup(TIDAL_MILL, TAUGHT, place))

@@ -16,7 +16,7 @@ from ondine.core.setup import Setup
 from ondine.core.table.focus import Focus
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.wire import sequence_to_json
-from ondine.demo.scenario import IN_HAND
+from ondine.demo.taught import IN_HAND
 from ondine.logbook.recipe import RecipeError, parse_recipe, write_recipe
 from ondine.logbook.setup_file import SetupFileError, parse_setup
 from ondine.logbook.wire_model import setup_to_wire

@@ -350,7 +350,8 @@ def _demo(
 ) -> tuple[Opening, Callable[[Progress], None] | None]:
     from ondine.core.setup import BenchKind
     from ondine.demo.install import demo_logbook, install_demo, is_installed
-    from ondine.demo.scenario import IN_HAND, SEED
+    from ondine.demo.scenario import SEED
+    from ondine.demo.taught import IN_HAND
     from ondine.ui.shell.opening import Opening
 
     where, prepare = places.demo, None

@@ -25,7 +25,8 @@ from ondine.core.table.lag_series import lag_between
 from ondine.core.table.weighing import Weighing, flow_from
 from ondine.core.timing.latency import commands_for
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import SEED, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import SEED, START, TIDAL_MILL
+from ondine.demo.taught import TAUGHT
 from ondine.logbook.intake import read_picture
 from ondine.studio.pouring import pour_of
 

@@ -17,7 +17,8 @@ from ondine.core.light.freeze import freeze_table
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import MILL_RACE, RACE, SEED, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import MILL_RACE, RACE, SEED, START, TIDAL_MILL
+from ondine.demo.taught import TAUGHT
 from ondine.picture.look import Look
 
 RIG = HiddenRig.from_seed(SEED)

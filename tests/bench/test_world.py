@@ -18,8 +18,9 @@ from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import MILL_RACE, RACE, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
 from ondine.demo.scenario import SEED as DEMO_SEED
+from tests.calibrated import TAUGHT
 
 CALM = Luck(np.zeros(8), np.ones(8), np.zeros(8), np.zeros(8), 0.3, False)
 

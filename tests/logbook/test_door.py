@@ -8,10 +8,10 @@ import time
 import pytest
 
 from ondine.core.setup import Flash
-from ondine.demo.scenario import IN_HAND
 from ondine.logbook.door import DoorError, check_file, read_bytes
 from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, write_recipe
 from ondine.logbook.setup_file import SetupFileError, parse_setup, read_setup, write_setup
+from tests.calibrated import IN_HAND
 
 GOOD = json.loads(write_recipe(IN_HAND))
 

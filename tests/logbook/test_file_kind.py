@@ -5,11 +5,11 @@ from pathlib import Path
 
 import pytest
 
-from ondine.demo.scenario import IN_HAND
 from ondine.logbook.file_kind import FileKind, FileKindError, kind_of_file
 from ondine.logbook.recipe import write_recipe
 from ondine.logbook.setup_file import write_setup
 from ondine.logbook.store import Logbook
+from tests.calibrated import IN_HAND
 
 SEASON = Path(__file__).parents[2] / "src" / "ondine" / "demo" / "season"
 

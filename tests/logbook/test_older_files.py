@@ -17,7 +17,7 @@ from ondine.core.setup.fields import put
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.wire import sequence_from_json
-from ondine.demo.scenario import IN_HAND, NAMED, START, TIDAL_MILL
+from ondine.demo.scenario import NAMED, START, TIDAL_MILL
 from ondine.logbook.file import SCHEMA_VERSION, claim
 from ondine.logbook.migrate import migrated
 from ondine.logbook.recipe import read_recipe
@@ -27,6 +27,7 @@ from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.composer import plan_kept
 from ondine.studio.kept import KeptState
+from tests.calibrated import IN_HAND
 
 DATA = Path(__file__).parents[1] / "data"
 SEASON = Path(__file__).parents[2] / "src" / "ondine" / "demo" / "season"

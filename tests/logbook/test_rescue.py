@@ -8,11 +8,12 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.records import PastShot, ShotQuery
 from ondine.logbook.rescue import rescue
 from ondine.logbook.store import Logbook
+from tests.calibrated import TAUGHT
 
 AT = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 DATA = Path(__file__).parents[1] / "data"

@@ -10,10 +10,11 @@ from pydantic import ValidationError
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import about, leaves, put, read
-from ondine.demo.scenario import IN_HAND, NAMED, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import NAMED, START, TIDAL_MILL
 from ondine.logbook.recipe import RecipeError, parse_recipe, write_recipe
 from ondine.logbook.setup_file import SetupFileError, parse_setup
 from ondine.logbook.wire_model import setup_from_wire, setup_to_wire, wire_model
+from tests.calibrated import IN_HAND, TAUGHT
 
 ANYTHING = st.recursive(
     st.none() | st.booleans() | st.integers(-10, 10) | st.floats(allow_nan=False, allow_infinity=False) | st.text(max_size=8),

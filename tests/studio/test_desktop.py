@@ -10,11 +10,11 @@ from pathlib import Path
 import pytest
 
 from ondine.cli import COMMANDS, VIEWS, _command_parser, _window_parser, main
-from ondine.demo.scenario import IN_HAND
 from ondine.logbook.recipe import write_recipe
 from ondine.logbook.setup_file import write_setup
 from ondine.logbook.store import Logbook
 from ondine.studio.desktop import APP_ID, Desktop
+from tests.calibrated import IN_HAND
 
 SHIPPED = Path(__file__).parents[2] / "src" / "ondine" / "assets" / "desktop"
 

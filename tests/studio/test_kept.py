@@ -8,10 +8,10 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup, Valve
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.wire import sequence_to_json
-from ondine.demo.scenario import IN_HAND
 from ondine.studio.composer import plan_kept
 from ondine.studio.events import Trouble
 from ondine.studio.kept import ASIDE, KeptState
+from tests.calibrated import IN_HAND
 from tests.conftest import PAIR
 
 GOOD = {

@@ -7,7 +7,6 @@ from pytestqt.qtbot import QtBot
 from ondine.bench.by_hand import by_hand_bench
 from ondine.bench.protocol import Bench as DeviceBench
 from ondine.core.setup import BenchKind
-from ondine.demo.scenario import IN_HAND
 from ondine.logbook.file import claim
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
@@ -20,6 +19,7 @@ from ondine.ui.shell import app as ui_app
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening
 from ondine.ui.shell.windows import open_window
+from tests.calibrated import IN_HAND
 from tests.conftest import TestCamera, TestClock, TestController, driven
 from tests.tracers import in_thread
 

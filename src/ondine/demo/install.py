@@ -10,16 +10,17 @@ from datetime import datetime
 from pathlib import Path
 
 from ondine.core import plain
+from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Sequence
-from ondine.demo.scenario import NAMED, PLACE, REFILL_EVERY, SEED, TAUGHT, TIDAL_MILL, WEIGHED
+from ondine.demo.scenario import NAMED, NOW, PLACE, REFILL_EVERY, SEASON, SEED, TIDAL_MILL, WEIGHED
+from ondine.demo.taught import beliefs
 from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 
-SEASON = Path(__file__).parent / "season"
 LOGBOOK_NAME = "tidal-mill.ondine"
 
 
@@ -43,11 +44,11 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
     pictures.mkdir(exist_ok=True)
     (home / "incoming").mkdir(exist_ok=True)
     season = json.loads((SEASON / "season.json").read_text(encoding="utf-8"))
-    past = []
+    past, known = [], beliefs()
     for done, entry in enumerate(season, start=1):
         target = pictures / entry["picture"]
         shutil.copyfile(SEASON / entry["picture"], target)
-        past.append(_past_shot(entry, target))
+        past.append(_past_shot(entry, target, known[entry["belief"]]))
         progress(done, len(season))
     unfinished = home / f"{LOGBOOK_NAME}.part"
     for left in home.glob(f"{unfinished.name}*"):
@@ -57,7 +58,7 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
     try:
         logbook.shots.add_history(past)
         for name, setup in NAMED.items():
-            logbook.setups.keep(name, replace(setup, name=name), TAUGHT, past[-1].at)
+            logbook.setups.keep(name, replace(setup, name=name), known[f"{NOW}{name}"], past[-1].at)
         logbook.state.put("weighings", json.dumps(WEIGHED))
         logbook.state.put("bench", BenchKind.SIMULATED)
         logbook.state.put("rig", str(SEED))
@@ -67,11 +68,11 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
     unfinished.replace(demo_logbook(home))
 
 
-def _past_shot(entry: dict[str, object], picture: Path) -> PastShot:
+def _past_shot(entry: dict[str, object], picture: Path, belief: Belief) -> PastShot:
     return PastShot(
         sitting=str(entry["sitting"]),
         at=datetime.fromisoformat(str(entry["at"])),
-        plan=Plan(plain.read(Sequence, entry["sequence"]), NAMED[str(entry["table"])], TAUGHT),
+        plan=Plan(plain.read(Sequence, entry["sequence"]), NAMED[str(entry["table"])], belief),
         shapes=tuple(entry["shapes"]),  # type: ignore[arg-type]
         rating=int(entry["rating"]),  # type: ignore[call-overload]
         note=str(entry["note"]),

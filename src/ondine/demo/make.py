@@ -1,26 +1,132 @@
-"""Renders the demo's season anew: `python -m ondine.demo.make`. Takes a few minutes; the result is shipped."""
+"""Plays the demo's season and renders it anew: `python -m ondine.demo.make`. The result is shipped."""
 
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, field
 from datetime import datetime
 from multiprocessing import Pool
 from pathlib import Path
+from typing import Any
 
-from ondine.bench.simulated.frame import Frame, photograph, rigs_of
-from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.frame import Frame, firing_of, photograph, rigs_of
+from ondine.bench.simulated.hidden import HiddenRig
 from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.bench.simulated.lights import as_planned
 from ondine.bench.simulated.witness import seen
-from ondine.bench.simulated.world import happen
-from ondine.demo.scenario import CADENCE, NAMED, REFILL_EVERY, SEED, season
+from ondine.core.belief.priors import Belief
+from ondine.core.coach.evidence import Seen
+from ondine.core.coach.goal import Goal
+from ondine.core.coach.learning import Evidence, Knowledge, learn
+from ondine.core.coach.proposal import propose
+from ondine.demo.scenario import (
+    BELIEFS,
+    CADENCE,
+    NAMED,
+    NOW,
+    REFILL_EVERY,
+    SEASON,
+    SEED,
+    START,
+    Shot,
+    SittingPlan,
+    season,
+)
 
-FOLDER = Path(__file__).parent / "season"
 QUALITY = 74
+FIRST_COACHED = 201
+"""The coach's shots have luck of their own: those of the planned ones stay as they are."""
 
-# How a demanding photographer rates what this season showed; the rest stays unrated.
 RATINGS = {"full-umbrella": 4, "double-umbrella": 5, "opening-umbrella": 3, "crown": 3, "jet-top": 3, "beaded-jet": 3}
+"""How a demanding photographer rates what this season showed; the rest stays unrated."""
+
+RIGS = 256
+NEW = "a new table"
+
+
+@dataclass
+class Season:
+    """The season as it is played: its log so far, and what the tagged shots have taught."""
+
+    rig: HiddenRig = field(default_factory=lambda: HiddenRig.from_seed(SEED))
+    log: list[dict[str, Any]] = field(default_factory=list)
+    frames: list[tuple[Frame, Path]] = field(default_factory=list)
+    evidence: list[Evidence] = field(default_factory=list)
+    beliefs: dict[str, Belief] = field(default_factory=lambda: {NEW: Belief()})
+    planned: int = 0
+
+    def play(self, sitting: SittingPlan) -> None:
+        """Fire and tag the shots of a sitting. The last one is left as it came: nobody has said what it shows."""
+        head_m = self.rig.head_m
+        count = sitting.coached or len(sitting.shots)
+        for index, (shot, luck, belief) in enumerate(self._shots(sitting)):
+            head_m = self.rig.head_m if index % REFILL_EVERY == 0 else head_m
+            self._fire(sitting, index, shot, luck, belief, head_m, tagged=index < count - 1)
+            drawn_s = sum(pulse.open_us for pulse in shot.sequence.drops) / 1e6
+            head_m -= self.rig.discharge_m3_s_sqrt_m * head_m**0.5 * drawn_s / self.rig.reservoir_area_m2
+
+    def _shots(self, sitting: SittingPlan) -> Iterator[tuple[Shot, int, str]]:
+        """Go through the shots with the number of their luck and the name of what was believed before each."""
+        known_at: dict[str, str] = {}
+        for shot in sitting.shots:
+            self.planned += 1
+            if shot.table not in known_at:
+                known_at[shot.table] = self._learned(f"{sitting.name}, {shot.table}", shot.table)
+            yield shot, self.planned, known_at[shot.table]
+        sequence = START
+        for number in range(sitting.coached):
+            known = self._known(sitting.table)
+            proposed = propose(known.belief, Goal(keeps_sizes=True), sequence).best
+            sequence = proposed.sequence
+            name = self._learned(f"{sitting.name}, {number + 1}", sitting.table)
+            yield Shot(sequence, table=sitting.table), FIRST_COACHED + number, name
+
+    def _known(self, table: str) -> Knowledge:
+        return learn(self.evidence, NAMED[table], Belief())
+
+    def _learned(self, name: str, table: str) -> str:
+        """Keep what is believed now of a table under a name, and return that."""
+        if not self.evidence:
+            return NEW
+        self.beliefs[name] = self._known(table).believed(RIGS)
+        return name
+
+    def _fire(
+        self, sitting: SittingPlan, index: int, shot: Shot, luck: int, belief: str, head_m: float, tagged: bool
+    ) -> None:
+        at: datetime = sitting.starts + CADENCE * index
+        setup, number = NAMED[shot.table], len(self.log) + 1
+        heads_m = (head_m,) * len(setup.valves)
+        what = firing_of(rigs_of(self.rig, SEED, setup), SEED, luck, setup, shot.sequence, heads_m)
+        shape = seen(what, shot.sequence.first_flash_us / 1e6, setup.camera.frame_top_m)
+        name, lights = f"{number:03d}.jpg", as_planned(setup, shot.sequence)
+        frame = Frame(self.rig, SEED, sitting.look, shot.sequence, setup, luck, heads_m, lights, at)
+        self.frames.append((frame, SEASON / name))
+        is_found = bool(sitting.coached) and shape == Goal().shape and not self._was_shown(sitting, shape)
+        if tagged:
+            self.evidence.append(Evidence(setup, Seen(shot.sequence, shape, None, number)))
+        self.log.append(
+            {
+                "sitting": sitting.name,
+                "at": at.isoformat(),
+                "table": shot.table,
+                "belief": belief,
+                "sequence": asdict(shot.sequence),
+                "shapes": [shape] if tagged else [],
+                "rating": RATINGS.get(shape, 0) if tagged and number % 3 else 0,
+                "note": "the coach found it" if is_found else shot.note,
+                "picture": name,
+            }
+        )
+
+    def _was_shown(self, sitting: SittingPlan, shape: str) -> bool:
+        return any(shape in shot["shapes"] for shot in self.log if shot["sitting"] == sitting.name)
+
+    def end(self) -> None:
+        """Keep what is believed of each table after the last shot."""
+        for table in NAMED:
+            self.beliefs[f"{NOW}{table}"] = self._known(table).believed(RIGS)
 
 
 def _render(job: tuple[Frame, Path]) -> None:
@@ -29,47 +135,20 @@ def _render(job: tuple[Frame, Path]) -> None:
 
 
 def main() -> None:
-    """Simulate, photograph and tag all sittings."""
-    FOLDER.mkdir(exist_ok=True)
-    for old in FOLDER.glob("*.jpg"):
+    """Simulate, tag, learn and photograph all sittings."""
+    SEASON.mkdir(exist_ok=True)
+    for old in SEASON.glob("*.jpg"):
         old.unlink()
-    rig, shots, jobs = HiddenRig.from_seed(SEED), [], []
-    number, head = 0, rig.head_m
+    played = Season()
     for sitting in season():
-        for index, shot in enumerate(sitting.shots):
-            number += 1
-            head = rig.head_m if index % REFILL_EVERY == 0 else head
-            at: datetime = sitting.starts + CADENCE * index
-            setup = NAMED[shot.table]
-            heads = (head,) * len(setup.valves)
-            luck = Luck.of_shot(rig, SEED, number, len(shot.sequence.drops))
-            what = happen(rigs_of(rig, SEED, setup), luck, setup, shot.sequence, heads)
-            shape = seen(what, shot.sequence.first_flash_us / 1e6, setup.camera.frame_top_m)
-            name = f"{number:03d}.jpg"
-            lights = as_planned(setup, shot.sequence)
-            jobs.append(
-                (Frame(rig, SEED, sitting.look, shot.sequence, setup, number, heads, lights, at), FOLDER / name)
-            )
-            # The last shot of each sitting is left as it came: fired, and nobody has said what it shows.
-            tagged = index < len(sitting.shots) - 1
-            shots.append(
-                {
-                    "sitting": sitting.name,
-                    "at": at.isoformat(),
-                    "table": shot.table,
-                    "sequence": asdict(shot.sequence),
-                    "shapes": [shape] if tagged else [],
-                    "rating": RATINGS.get(shape, 0) if tagged and number % 3 else 0,
-                    "note": shot.note,
-                    "picture": name,
-                }
-            )
-            drawn = sum(p.open_us for p in shot.sequence.drops) / 1e6
-            head -= rig.discharge_m3_s_sqrt_m * head**0.5 * drawn / rig.reservoir_area_m2
+        played.play(sitting)
+    played.end()
+    (SEASON / "season.json").write_text(json.dumps(played.log, indent=1) + "\n", encoding="utf-8")
+    kept = {name: asdict(belief) for name, belief in played.beliefs.items()}
+    BELIEFS.write_text(json.dumps(kept) + "\n", encoding="utf-8")
     with Pool() as pool:
-        for done, _ in enumerate(pool.imap_unordered(_render, jobs), start=1):
-            print(f"\r{done} of {len(jobs)}", end="", flush=True)
-    (FOLDER / "season.json").write_text(json.dumps(shots, indent=1) + "\n", encoding="utf-8")
+        for done, _ in enumerate(pool.imap_unordered(_render, played.frames), start=1):
+            print(f"\r{done} of {len(played.frames)}", end="", flush=True)
     print()
 
 

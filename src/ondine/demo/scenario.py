@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
-from ondine.core.belief.priors import Belief, Prior
-from ondine.core.forecast.plan import Plan
 from ondine.core.setup import (
     Bowl,
     Camera,
@@ -22,6 +21,13 @@ from ondine.core.setup import (
 from ondine.core.table.edit import with_magnification
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.picture.look import Look
+
+SEASON = Path(__file__).parent / "season"
+BELIEFS = SEASON / "beliefs.json"
+"""What was believed in the course of the season, by name."""
+
+NOW = "now: "
+"""Before the name of a table: what is believed there after the whole season."""
 
 SEED = 20
 """The hidden rig that the demo's bench simulates."""
@@ -97,27 +103,12 @@ ONE_SPOT = replace(
 )
 """The second valve lets its drop fall into the umbrella of the first one's: sooner than one valve could."""
 
-# What two sittings of single drops and a weighing have taught of this rig.
-TAUGHT = Belief(
-    lag_s=Prior(10.3e-3, 1.2e-3),
-    release_share=Prior(0.78, 0.03),
-    start_speed_m_s=Prior(0.42, 0.03),
-    flow_factor=Prior(1.0, 0.015),
-    height_error_m=Prior(0.0, 1e-3),
-    merge_ratio=Prior(0.40, 0.06),
-    energy_share=Prior(0.40, 0.03),
-    crown_time_factor=Prior(1.1, 0.06),
-    jet_delay_factor=Prior(1.73, 0.03),
-    jet_speed_factor=Prior(2.56, 0.1),
-    jet_slowing_factor=Prior(1.09, 0.04),
-    tip_mass_share=Prior(1.9, 0.3),
-    sheet_time_factor=Prior(0.95, 0.12),
-    sheet_width_factor=Prior(0.93, 0.06),
-)
+LOW = replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.22),))
 
 NAMED = {
     "Tidal Mill": TIDAL_MILL,
-    "Low and gentle": replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], nozzle_height_m=0.22),)),
+    "Low and gentle": LOW,
+    "Low, by wire": replace(LOW, triggers=Triggers()),
     "Mill race, two valves": MILL_RACE,
     "Two valves, one spot": ONE_SPOT,
     "Thick drops": replace(TIDAL_MILL, mix=replace(TIDAL_MILL.mix, glycerine_mass_fraction=0.45)),
@@ -140,17 +131,16 @@ REFILL_EVERY = 25
 ONE = (Pulse(0, 22_000),)
 PAIR = (Pulse(0, 22_000), Pulse(95_000, 22_000))
 START = Sequence.with_one_flash(PAIR, 356_000)
-IN_HAND = Plan(START, TIDAL_MILL, TAUGHT)
 
 RACE = Sequence(
     (Pulse(0, 22_000), Pulse(30_000, 22_000, 1), Pulse(95_000, 22_000), Pulse(121_000, 20_000, 1)),
     (FlashPulse(356_000), FlashPulse(367_000, 1)),
 )
-RACE_IN_HAND = Plan(RACE, MILL_RACE, TAUGHT)
 """A pair from each of two valves, and a flash for each umbrella."""
 
 SAND = Look(low=(0.30, 0.20, 0.12), high=(0.16, 0.13, 0.13), glow=(1.0, 0.90, 0.70))
 LAKE = Look()
+DAWN = Look(low=(0.24, 0.26, 0.16), high=(0.10, 0.16, 0.14), glow=(1.0, 0.95, 0.78))
 DUSK = Look(low=(0.16, 0.10, 0.26), high=(0.05, 0.05, 0.16), glow=(1.0, 0.72, 0.62))
 
 
@@ -165,12 +155,14 @@ class Shot:
 
 @dataclass(frozen=True)
 class SittingPlan:
-    """One sitting: its name, beginning, light, and shots."""
+    """One sitting: its name, beginning, light, and shots; or a table at which the coach proposed `coached` of them."""
 
     name: str
     starts: datetime
     look: Look
-    shots: tuple[Shot, ...]
+    shots: tuple[Shot, ...] = ()
+    table: str = "Tidal Mill"
+    coached: int = 0
 
 
 def _single(flash_ms: float, open_ms: float = 22, note: str = "") -> Shot:
@@ -193,7 +185,9 @@ def _race(later_ms: float, note: str = "") -> Shot:
 
 
 def season() -> tuple[SittingPlan, ...]:
-    """Return the three sittings, 126 shots in all."""
+    """Return the four sittings, 136 shots in all. For the third the nozzle came down and a wire took the place of the
+    radio: the coach found the umbrella.
+    """
     first = [_single(235 + 5 * i) for i in range(14)]
     first += [_single(310 + 8 * i) for i in range(22)]
     first += [_single(500 + 20 * i) for i in range(4)]
@@ -211,6 +205,13 @@ def season() -> tuple[SittingPlan, ...]:
     return (
         SittingPlan("One drop, sand light", datetime(2026, 3, 14, 17, 40, tzinfo=UTC), SAND, tuple(first)),
         SittingPlan("Two drops, lake light", datetime(2026, 4, 11, 18, 5, tzinfo=UTC), LAKE, tuple(second)),
+        SittingPlan(
+            "Lower nozzle, with the coach",
+            datetime(2026, 4, 25, 18, 30, tzinfo=UTC),
+            DAWN,
+            table="Low, by wire",
+            coached=10,
+        ),
         SittingPlan("Variations, dusk light", datetime(2026, 5, 9, 19, 20, tzinfo=UTC), DUSK, tuple(third)),
     )
 

@@ -14,7 +14,7 @@ from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.phases import INDEX
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import TAUGHT
+from tests.calibrated import TAUGHT
 
 PAIR = Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000)), 340_000)
 THREE = Sequence.with_one_flash((*PAIR.drops, Pulse(180_000, 22_000)), 380_000)

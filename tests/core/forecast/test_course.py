@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from ondine.core.forecast.landmarks import landmarks_of
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
-from ondine.demo.scenario import MILL_RACE, TAUGHT
+from ondine.demo.scenario import MILL_RACE
+from tests.calibrated import TAUGHT
 
 THREE_VALVES = replace(
     MILL_RACE, valves=(*MILL_RACE.valves, replace(MILL_RACE.valves[1], name="Valve C", aside_m=0.042))

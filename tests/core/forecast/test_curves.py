@@ -8,7 +8,8 @@ from ondine.core.forecast.instant import at_instant, drop_heights_m
 from ondine.core.forecast.whole import forecast
 from ondine.core.physics import flight, splash
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import ONE, PAIR, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import ONE, PAIR, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 PX_PER_S = 820 / 0.42
 """The chart of the demo at 1280 pixels."""

@@ -7,7 +7,8 @@ from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.events import LEAST_SHARE, Event, EventKind, events
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 WHAT = forecast(TIDAL_MILL, TAUGHT, START)
 TRIO = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash((*START.drops, Pulse(150_000, 18_000)), 356_000))

@@ -13,7 +13,8 @@ from ondine.core.light.depth import camera_depth_m
 from ondine.core.setup import Camera, Setup
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 

@@ -3,7 +3,8 @@ from ondine.core.forecast.landmarks import landmarks_of, predicts_for
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.conventions import Convention, Landmarks, LightFrom
 from ondine.core.timing.notation import read, write
-from ondine.demo.scenario import MILL_RACE, RACE, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 
 def test_landmarks_are_the_mean_times_of_the_first_touchdown_and_meeting():

@@ -9,7 +9,8 @@ from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import LEAST_SHEET_M, ghosts, outline
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import ONE, PAIR, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import ONE, PAIR, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 FOUR = (Pulse(0, 22_000), Pulse(95_000, 22_000), Pulse(133_000, 18_000), Pulse(190_000, 20_000))
 CASES = {"one": ONE, "pair": PAIR, "four": FOUR}

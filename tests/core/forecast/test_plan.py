@@ -5,7 +5,8 @@ import pytest
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup.fields import put
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 PLAN = Plan(START, TIDAL_MILL, TAUGHT)
 

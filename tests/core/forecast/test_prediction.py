@@ -11,7 +11,8 @@ from ondine.core.setup import Setup
 from ondine.core.setup.fields import put
 from ondine.core.timing.latency import latency
 from ondine.core.timing.sequence import Sequence
-from ondine.demo.scenario import ONE, PAIR, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import ONE, PAIR, START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 SHOWN = Prediction.of(TIDAL_MILL, TAUGHT, START)
 

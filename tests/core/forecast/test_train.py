@@ -18,7 +18,8 @@ from ondine.core.forecast.train import CRATER_JET_SHARE, On
 from ondine.core.forecast.whole import Forecast, forecast
 from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import TIDAL_MILL
+from tests.calibrated import TAUGHT
 from tests.core.timing.sequences import sequences
 
 CERTAIN = replace(

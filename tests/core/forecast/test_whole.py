@@ -17,7 +17,8 @@ from ondine.core.forecast.whole import forecast, same_drops
 from ondine.core.setup import Setup, Valve
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 ONE = Sequence.with_one_flash((Pulse(0, 20_000),), 300_000)
 CERTAIN = Belief(**{name: Prior(prior.mean, 0.0) for name, prior in Belief().priors.items()}, variation=Variation(0.0))

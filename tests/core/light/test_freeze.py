@@ -6,7 +6,8 @@ from ondine.core.forecast.whole import forecast
 from ondine.core.light.blur import Edge
 from ondine.core.light.freeze import cleanest, freeze_table, print_target_px, sharpest, unlit, waiting
 from ondine.core.setup import Camera, DurationPoint, Flash
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 
 def test_waiting_for_the_sheet_of_the_demo_is_found_by_itself():

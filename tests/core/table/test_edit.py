@@ -13,7 +13,8 @@ from ondine.core.table.edit import EditError, check, edited, with_ruler
 from ondine.core.table.results import table_results
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.units import Length, Units
-from ondine.demo.scenario import TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 

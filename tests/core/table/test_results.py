@@ -9,7 +9,8 @@ from ondine.core.setup import Setup
 from ondine.core.setup.fields import put
 from ondine.core.table.results import table_results
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import TIDAL_MILL
+from tests.calibrated import TAUGHT
 
 ONE = Sequence.with_one_flash((Pulse(0, 22_000),), 300_000)
 

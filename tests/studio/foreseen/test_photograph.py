@@ -9,9 +9,10 @@ from ondine.core.forecast.lit import Lit
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import FlashPulse, Sequence
-from ondine.demo.scenario import IN_HAND, ONE, RACE_IN_HAND, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import ONE, TIDAL_MILL
 from ondine.studio.foreseen.orders import Wanted, size_within
 from ondine.studio.foreseen.photograph import foresee, shines_us
+from tests.calibrated import IN_HAND, RACE_IN_HAND, TAUGHT
 
 SMALL = 168, 112
 

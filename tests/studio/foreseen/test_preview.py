@@ -11,7 +11,7 @@ import pytest
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup.fields import put
 from ondine.core.timing.sequence import Sequence
-from ondine.demo.scenario import IN_HAND, ONE, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import ONE, TIDAL_MILL
 from ondine.studio.events import ForeseenLost, ForeseenSeen, Notice, Trouble
 from ondine.studio.foreseen import preview as module
 from ondine.studio.foreseen import tracing
@@ -19,6 +19,7 @@ from ondine.studio.foreseen.orders import Order, Wanted
 from ondine.studio.foreseen.preview import MOST_DEATHS, Preview, in_own_process
 from ondine.studio.foreseen.tracing import serve
 from ondine.studio.worker import Guard
+from tests.calibrated import IN_HAND, TAUGHT
 from tests.tracers import in_thread, that_dies
 
 SMALL = Wanted(IN_HAND, (48, 32))

@@ -12,9 +12,10 @@ from ondine.core.forecast.instant import at_instant
 from ondine.core.forecast.outline import outline
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.demo.scenario import MILL_RACE, ONE, PAIR, RACE, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import MILL_RACE, ONE, PAIR, RACE, TIDAL_MILL
 from ondine.picture.pack import pack
 from ondine.studio.foreseen.scene import foreseen_scene
+from tests.calibrated import TAUGHT
 
 
 def staged(drops, time_ms, setup=TIDAL_MILL):

@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 
 from ondine.core.forecast.prediction import Prediction
-from ondine.demo.scenario import START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.ui.bench.chart_places import badge_of, lines_of
 from ondine.ui.kit.scales import HeightScale, TimeScale
+from tests.calibrated import TAUGHT
 
 COURSE = Prediction.of(TIDAL_MILL, TAUGHT, START).course
 HEIGHT = HeightScale(300.0, 20.0, TIDAL_MILL.nozzle_height_m)

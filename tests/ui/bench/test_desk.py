@@ -15,11 +15,12 @@ from ondine.core.timing.conventions import Convention, LightFrom
 from ondine.core.timing.items import FIRST_FLASH, SHUTTER, Item, Kind, drop, flash
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.snapping import Snap
-from ondine.demo.scenario import RACE, RACE_IN_HAND, START
+from ondine.demo.scenario import RACE, START
 from ondine.ui.bench.selection import Selection
 from ondine.ui.kit.theme import DAY
 from ondine.ui.shell.desk_actions import usual_convention
 from ondine.ui.shell.main_window import LEAST_PX
+from tests.calibrated import RACE_IN_HAND
 from tests.ui.hands import PRESS, drag, place, typed
 
 K = Qt.KeyboardModifier

@@ -9,8 +9,9 @@ from PySide6.QtGui import QImage, QPainter
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.timing.items import flash
 from ondine.core.timing.sequence import CameraTimes, FlashPulse, Pulse, Sequence
-from ondine.demo.scenario import MILL_RACE, RACE, RACE_IN_HAND, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
 from ondine.ui.bench.lanes import NAMED_PX, Faults, Lanes
+from tests.calibrated import RACE_IN_HAND, TAUGHT
 from tests.ui.hands import drag, place
 
 MANY = Sequence(

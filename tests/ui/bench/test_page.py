@@ -12,7 +12,8 @@ from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.setup.fields import put
 from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import FlashPulse, Pulse
-from ondine.demo.scenario import MILL_RACE, RACE_IN_HAND
+from ondine.demo.scenario import MILL_RACE
+from tests.calibrated import RACE_IN_HAND
 from tests.ui.hands import PRESS, drag, place, typed
 
 

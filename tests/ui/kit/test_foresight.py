@@ -7,10 +7,10 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
 from ondine.core.light.anchor import RatedFrame, Rating, settings_of
-from ondine.demo.scenario import RACE_IN_HAND
 from ondine.studio.events import ForeseenLost
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.foresight import MARK, Over
+from tests.calibrated import RACE_IN_HAND
 
 
 def pixels(widget) -> np.ndarray:

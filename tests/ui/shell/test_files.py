@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QFileDialog
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
-from ondine.demo.scenario import IN_HAND, START, TAUGHT, TIDAL_MILL
+from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.recipe import read_recipe_file, write_recipe
 from ondine.logbook.setup_file import write_setup
 from ondine.logbook.store import Logbook
+from tests.calibrated import IN_HAND, TAUGHT
 from tests.ui.hands import PRESS
 
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -2,7 +2,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from ondine.core.setup import Counts
-from ondine.demo.scenario import RACE_IN_HAND
+from tests.calibrated import RACE_IN_HAND
 from tests.ui.hands import PRESS, opened, typed
 
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtTest import QTest
 
 from ondine.core.setup import Tone
-from ondine.demo.scenario import RACE_IN_HAND
+from tests.calibrated import RACE_IN_HAND
 from tests.frames import camera_jpeg
 from tests.ui.hands import PRESS, opened
 

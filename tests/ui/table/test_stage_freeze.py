@@ -4,7 +4,7 @@ from PySide6.QtTest import QTest
 
 from ondine.core.timing.arrange import removed
 from ondine.core.timing.items import flash
-from ondine.demo.scenario import RACE_IN_HAND
+from tests.calibrated import RACE_IN_HAND
 from tests.ui.hands import PRESS, opened, typed
 
 

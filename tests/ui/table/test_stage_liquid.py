@@ -2,7 +2,8 @@ import pytest
 from PySide6.QtTest import QTest
 
 from ondine.core.setup import Mix
-from ondine.demo.scenario import RACE_IN_HAND, TIDAL_MILL
+from ondine.demo.scenario import TIDAL_MILL
+from tests.calibrated import RACE_IN_HAND
 from tests.ui.hands import PRESS, opened, typed
 
 

@@ -1,0 +1,42 @@
+"""Heights in notes: as people write them, and nothing else taken for one."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ondine.core.coach.heights import LEAST_M, MOST_M, height_in
+
+
+@pytest.mark.parametrize(
+    ("note", "metres"),
+    [
+        ("height 23 mm", 0.023),
+        ("a calm one, height: 2,3 cm", 0.023),
+        ("Height=1 in, for print 3", 0.0254),
+        ("height 18.5mm", 0.0185),
+        ("height 12 mm, no: height 14 mm", 0.014),
+        ("height ٢٣ mm", 0.023),
+    ],
+)
+def test_a_height_is_read_as_it_is_written(note, metres):
+    assert height_in(note) == pytest.approx(metres)
+
+
+@pytest.mark.parametrize(
+    "note",
+    ["", "23 mm", "height", "height 23", "height unknown mm", "nozzle up 23 mm", "height 0 mm", "height 4000 mm",
+     "height -12 mm", "height nan mm", "heights 23 mm", "height 1/0 mm"],
+)  # fmt: skip
+def test_what_tells_no_height_is_none(note):
+    assert height_in(note) is None
+
+
+@given(st.text(max_size=80))
+def test_whatever_a_note_holds_it_is_a_height_or_none(note):
+    found = height_in(note)
+    assert found is None or LEAST_M <= found <= MOST_M
+
+
+@given(st.floats(1, 900), st.text(alphabet="abc ,.!\n", max_size=20))
+def test_a_height_is_found_among_other_words(height_mm, words):
+    assert height_in(f"{words} height {height_mm:.2f} mm {words}") == pytest.approx(height_mm / 1e3, abs=1e-5)
