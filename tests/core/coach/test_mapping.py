@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from ondine.bench.simulated.population import make_rig
 from ondine.core.belief.priors import Belief
 from ondine.core.coach.chances import courses
 from ondine.core.coach.evidence import Seen
@@ -63,3 +64,13 @@ def test_a_map_stays_where_timings_can_be_fired():
     low = Sequence.with_one_flash((Pulse(0, 20_000), Pulse(24_000, 20_000)), 12_000)
     found = chance_map(start(Unknowns(Belief(), Setup())), Goal(), low, *axes(low)[:2])
     assert found.x_us.min() > 20_000 and found.y_us.min() >= 0 and np.isfinite(found.chance).all()
+
+
+def test_a_height_that_is_wanted_is_on_the_map():
+    rig = make_rig(9)
+    known = start(Unknowns(Belief(), rig.setup))
+    x, y = axes(rig.start)[:2]
+    anywhere, low, high = (
+        chance_map(known, Goal(height_m=height_m), rig.start, x, y).chance for height_m in (None, 0.012, 0.3)
+    )
+    assert (low <= anywhere + 1e-6).all() and low.max() > 0 and high.max() < 1e-3

@@ -13,6 +13,7 @@ from ondine.bench.simulated.population import make_rig
 from ondine.core.belief.priors import Belief
 from ondine.core.coach.changes import Correction
 from ondine.core.coach.goal import Goal
+from ondine.logbook.records import ShotQuery
 from ondine.studio.events import CoachSays
 from ondine.ui.kit.tag_board import SHAPE_KEYS
 from ondine.ui.kit.theme import DARKROOM
@@ -361,3 +362,61 @@ def test_in_the_dark_room_the_map_is_dark_and_red_alone(bench, qtbot):
     # WCAG's relative luminance of pure red; the whole window under 2 % of white.
     linear = np.where(rgb[..., 0] <= 10, rgb[..., 0] / 255 / 12.92, ((rgb[..., 0] / 255 + 0.055) / 1.055) ** 2.4)
     assert 0.2126 * linear.mean() < 0.02
+
+
+def test_a_height_is_wanted_beside_the_map_and_odd_ones_are_said(bench, qtbot):
+    heard, wish = Heard(bench), bench.window.bench.map.wish
+    at_rig(bench, 9)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    press(bench, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: bench.window.navigation.map.isVisible())
+    for text, height_m in (("18 mm", 0.018), ("2,4 cm", 0.024), ("", None)):
+        wish.height_line.setText(text)
+        wish.height_line.editingFinished.emit()
+        qtbot.waitUntil(lambda: heard.said[-1].proposal.goal.height_m == wish.height_m, timeout=WAIT_MS)
+        assert wish.height_m == (None if height_m is None else pytest.approx(height_m))
+        assert not wish.trouble.isVisible()
+    for text in ("high", "-3 mm", "12 parsec", "0"):
+        wish.height_line.setText(text)
+        wish.height_line.editingFinished.emit()
+        assert wish.trouble.isVisible() and "Write it like 18 mm" in wish.trouble.text() and wish.height_m is None
+
+
+def test_sizes_are_kept_where_that_is_wanted(bench, qtbot):
+    heard = Heard(bench)
+    at_rig(bench, 9)
+    small = bench.studio.composer.sequence
+    small = replace(small, drops=tuple(replace(drop, open_us=20_000) for drop in small.drops))
+    bench.studio.composer.use_sequence(small)
+    open_by_key(bench)
+    qtbot.waitUntil(lambda: bool(heard.said) and heard.said[-1].proposal.begin == small, timeout=WAIT_MS)
+    panel = bench.window.bench.coach
+    assert panel.what.text().startswith("Next: drops 32 ms") and "Large drops" in panel.why.text()
+    bench.window.bench.map.wish.keep.click()
+    qtbot.waitUntil(lambda: heard.said[-1].proposal.goal.keeps_sizes, timeout=WAIT_MS)
+    assert {drop.open_us for drop in heard.said[-1].proposal.best.sequence.drops} == {20_000}
+
+
+def test_the_map_opens_under_a_cursor_on_the_chart_and_at_the_edge_otherwise(bench, qtbot):
+    navigation, chart = bench.window.navigation, bench.window.bench.chart
+    open_by_key(bench)
+    for place in (chart.rect().center(), chart.rect().topLeft(), chart.rect().bottomRight()):
+        at = chart.mapToGlobal(place)
+        navigation.toggle(navigation.map, near=at)
+        assert navigation.map.geometry().contains(bench.window.mapFromGlobal(at))
+        assert bench.window.rect().contains(navigation.map.geometry())
+        navigation.toggle(navigation.map)
+    navigation.toggle(navigation.map, near=bench.window.bench.fire.mapToGlobal(chart.rect().topLeft()))
+    assert navigation.map.geometry() == navigation._drawer_area()
+
+
+def test_a_height_in_a_note_teaches(bench, qtbot):
+    rig, heard = at_rig(bench, 9), Heard(bench)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    fire_and_tag(bench, qtbot, rig, "rising-jet")
+    before = heard.next(qtbot, 1)
+    number = bench.studio.writer.submit(lambda: bench.studio.writer.logbook.shots.find(ShotQuery())[0].id).result()
+    bench.studio.log.annotate(number, "height 9 mm")
+    qtbot.waitUntil(lambda: heard.said[-1] is not before and heard.said[-1].learned != before.learned, timeout=WAIT_MS)

@@ -49,8 +49,8 @@ class Belief:
     """
 
     lag_s: Prior = Prior(9e-3, 7e-3)
-    release_share: Prior = Prior(0.8, 0.25)
-    start_speed_m_s: Prior = Prior(0.35, 0.25)
+    release_share: Prior = Prior(0.8, 0.16)
+    start_speed_m_s: Prior = Prior(0.35, 0.2)
     flow_factor: Prior = Prior(1.0, 0.2)
     height_error_m: Prior = Prior(0.0, 5e-3)
     merge_ratio: Prior = Prior(0.5, 0.26)

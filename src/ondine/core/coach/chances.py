@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ondine.core.belief.rigs import Rigs
 from ondine.core.coach.evidence import LOGISTIC
+from ondine.core.coach.goal import Goal
 from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.phases import KEYS, phases
 from ondine.core.forecast.whole import forecast_each
@@ -69,6 +70,13 @@ class Courses:
             made[shape] += until(start_s) - until(end_s)
         made *= 0.5
         return made
+
+    def height_fits(self, goal: Goal) -> Floats:
+        """How well each train meets at the height that is wanted, shape (trains, n)."""
+        if goal.height_m is None or not goal.is_collision:
+            return np.ones_like(self.height_m)
+        off = (self.height_m - goal.height_m) / GOAL_HEIGHT_M
+        return np.asarray(np.nan_to_num(np.exp(-0.5 * off**2)))
 
     def of_train(self, number: int) -> Courses:
         """Return what one of the trains does."""

@@ -59,8 +59,8 @@ class Goal:
         return 2 if BY_KEY[self.shape].group is ShapeGroup.COLLISION else 1
 
     @property
-    def lasts_longer_large(self) -> bool:
-        """Whether larger drops show it for longer: a sheet does."""
+    def is_collision(self) -> bool:
+        """Whether a drop has to meet something for it: that has a height, and lasts longer with large drops."""
         return self.shape is not None and BY_KEY[self.shape].group is ShapeGroup.COLLISION
 
     def lateness(self, shape: str) -> float:

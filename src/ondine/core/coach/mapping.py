@@ -119,7 +119,8 @@ def _over(belief: Posterior, goal: Goal, rigs: Rigs, rows: list[Sequence], flash
     made = courses([row.drops for row in rows], belief.unknowns, rigs)
     shown = made.chances(np.tile(flash_us / US_PER_S, (len(rows), 1)))
     clean = clean_share(belief.unknowns.belief.variation, len(rows[0].drops))
-    return np.asarray(clean * shown[INDEX[goal.shape or "full-umbrella"]].mean(axis=2), dtype=float)
+    hits = shown[INDEX[goal.shape or "full-umbrella"]] * made.height_fits(goal)[:, None]
+    return np.asarray(clean * hits.mean(axis=2), dtype=float)
 
 
 def _is_like(one: Sequence, other: Sequence, x: Axis, y: Axis) -> bool:

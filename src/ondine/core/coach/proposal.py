@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.coach.chances import GOAL_HEIGHT_M, Courses, courses
+from ondine.core.coach.chances import Courses, courses
 from ondine.core.coach.goal import Goal, larger, trains
 from ondine.core.coach.posterior import Posterior
 from ondine.core.coach.tags import TAGGED_AS, clean_share
@@ -125,7 +125,7 @@ class _Search:
         """Return what is in hand; for the very first shot with larger drops, where that makes the goal easier to hit.
         Later ones keep their sizes: what was learned is of these.
         """
-        if self._belief.seen or self._goal.keeps_sizes or not self._goal.lasts_longer_large:
+        if self._belief.seen or self._goal.keeps_sizes or not self._goal.is_collision:
             return self._begin
         return larger(self._begin, self._belief.unknowns.setup) or self._begin
 
@@ -141,16 +141,9 @@ class _Search:
             with np.errstate(invalid="ignore"):
                 length = np.where(last > first, last - first, 0.0)
             # How much of the jitter a window outlasts decides, not how long it is beyond that.
-            room = (np.tanh(length / (3 * made.jitter_s)) * self._height_fits(made)).mean(axis=1)
+            room = (np.tanh(length / (3 * made.jitter_s)) * made.height_fits(self._goal)).mean(axis=1)
         order = np.argsort(-room, kind="stable")[:TRAINS]
         return [drops for i, drops in enumerate(all_trains) if i in order or drops == self._begin.drops]
-
-    def _height_fits(self, made: Courses) -> Floats:
-        """How well each train meets at the height that is wanted, shape (trains, n)."""
-        if self._goal.height_m is None:
-            return np.ones_like(made.height_m)
-        off = (made.height_m - self._goal.height_m) / GOAL_HEIGHT_M
-        return np.asarray(np.nan_to_num(np.exp(-0.5 * off**2)))
 
     def _instants(self, made: Courses) -> NDArray[np.int64]:
         """Return the flash times to try with each train, shape (trains, t) [µs]: all over what its rigs may show."""
@@ -173,7 +166,7 @@ class _Search:
         shown = made.chances(flash_us / US_PER_S)
         hits: Singles = np.zeros_like(shown[0])
         if self._goal.shape is not None:
-            hits = shown[INDEX[self._goal.shape]] * self._height_fits(made)[:, None].astype(np.float32)
+            hits = shown[INDEX[self._goal.shape]] * made.height_fits(self._goal)[:, None].astype(np.float32)
         there = np.flatnonzero(shown.any(axis=(1, 2, 3)))
         rows = TAGGED_AS[:, there].astype(np.float32)
         asked = np.flatnonzero(rows.max(axis=1) > 0.02)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFocusEvent, QImage, QKeyEvent, QMouseEvent, Q
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ondine.core.timing.sequence import Sequence
+from ondine.ui.bench.coach_wish import CoachWish
 from ondine.ui.kit.theme import DAY, GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.kit.words import Words
 
@@ -179,7 +180,10 @@ def _rgb(colour: QColor) -> tuple[int, int, int]:
 
 
 class CoachMap(QWidget):
-    """The map with the choice of its two timings. Emits `axes_chosen(x, y)` and `taken(sequence)`."""
+    """The map with the choice of its two timings, and of what is wanted besides the shape.
+
+    Emits `axes_chosen(x, y)` and `taken(sequence)`.
+    """
 
     axes_chosen = Signal(object, object)
     taken = Signal(object)
@@ -188,6 +192,7 @@ class CoachMap(QWidget):
         super().__init__()
         self.view = MapView()
         self.words = Words(SMALL_PX, role="ink", bold=True)
+        self.wish = CoachWish()
         self.across, self.up = QComboBox(), QComboBox()
         row = QHBoxLayout()
         row.setSpacing(GRID_PX)
@@ -202,6 +207,7 @@ class CoachMap(QWidget):
         column.addWidget(self.words)
         column.addWidget(self.view, 1)
         column.addLayout(row)
+        column.addWidget(self.wish)
         self.view.taken.connect(self.taken)
         self.view.pointed.connect(self._say)
 

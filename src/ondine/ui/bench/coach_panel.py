@@ -32,6 +32,8 @@ class CoachPanel(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.says: CoachSays | None = None
+        self.height_m: float | None = None
+        self.keeps_sizes = False
         self.is_silent = False
         self.what = Words(BODY_PX, bold=True, role="ink")
         self.why, self.may_show, self.last = Words(SMALL_PX), Words(SMALL_PX), Words(SMALL_PX, lines=2, role="ink")
@@ -175,7 +177,12 @@ class CoachPanel(QWidget):
         self._choose_goal()
 
     def _choose_goal(self) -> None:
-        self.goal_chosen.emit(Goal(self.goal.currentData()))
+        self.goal_chosen.emit(Goal(self.goal.currentData(), self.height_m, self.keeps_sizes))
+
+    def wish(self, height_m: float | None, keeps_sizes: bool) -> None:
+        """Want the goal at a height [m], or at any; and drops of the sizes in hand, or as the coach thinks best."""
+        self.height_m, self.keeps_sizes = height_m, keeps_sizes
+        self._choose_goal()
 
 
 def _phases_words(steps: tuple[Step, ...]) -> str:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.timing.sequence import Pulse, Sequence
@@ -72,6 +74,8 @@ class CoachActions:
         self._panel.goal_chosen.connect(lambda goal: studio.coach.aim_at(goal))
         self._panel.map.clicked.connect(self.show_map)
         bench.map.axes_chosen.connect(lambda x, y: studio.coach.map_over(x, y))
+        wish = bench.map.wish
+        wish.changed.connect(lambda: self._panel.wish(wish.height_m, wish.keep.isChecked()))
         bench.map.taken.connect(lambda sequence: self._take(sequence, fire=False))
         self._panel.learned.clicked.connect(self.show_learned)
         bench.learned.corrected.connect(self._put_right)
@@ -181,15 +185,15 @@ class CoachActions:
 
     def show_map(self) -> None:
         """Open or close the map of chances."""
-        self._toggle(self._navigation.map, self._bench.map.view)
+        self._toggle(self._navigation.map, self._bench.map.view, near=QCursor.pos())
         self._studio.coach.open_map(self._navigation.map.isVisible())
 
-    def _toggle(self, drawer: Drawer, body: QWidget) -> None:
+    def _toggle(self, drawer: Drawer, body: QWidget, near: QPoint | None = None) -> None:
         if not self._bench.coach_speaks:
             self.toggle()
         if not self._navigation.on_bench:
             self._navigation.turn_to(self._bench)
-        self._navigation.toggle(drawer)
+        self._navigation.toggle(drawer, near)
         if drawer.isVisible():
             body.setFocus()
 

@@ -29,6 +29,10 @@ class HasWater(Protocol):
         ...
 
 
+NEAR_EXTRA_PX = 120
+"""What a map has under and over its field, which is as high as it is wide."""
+
+
 class Navigation:
     """Turns pages, opens drawers, and keeps the waterline running through what is seen."""
 
@@ -117,12 +121,12 @@ class Navigation:
         if self.keys.isVisible():
             self._keys_page.setFocus()
 
-    def toggle(self, drawer: Drawer) -> None:
-        """Open or close a drawer; one at a time."""
+    def toggle(self, drawer: Drawer, near: QPoint | None = None) -> None:
+        """Open or close a drawer; one at a time. Where `near`, on the screen, lies on the chart, it opens there."""
         showing = not drawer.isVisible()
         self._close_drawers()
         if showing:
-            drawer.setGeometry(self._drawer_area())
+            drawer.setGeometry(self._drawer_area() if near is None else self._near(near))
             drawer.show()
             drawer.raise_()
             self._side.tools.signals.altered.emit()
@@ -157,6 +161,17 @@ class Navigation:
         top = self.pages.mapTo(self._window, QPoint(0, 0)).y()
         height = self._window.height() - top - self._bench.board.height() - 2 * themes.GRID_PX
         return QRect(self._window.width() - width, top, width, height)
+
+    def _near(self, place: QPoint) -> QRect:
+        """Where a drawer lies under the cursor; at its usual place if that is not on the chart."""
+        usual, chart = self._drawer_area(), self._bench.chart
+        if not self.on_bench or not chart.rect().contains(chart.mapFromGlobal(place)):
+            return usual
+        made = QRect(0, 0, usual.width(), min(usual.height(), usual.width() + NEAR_EXTRA_PX))
+        made.moveCenter(self._window.mapFromGlobal(place))
+        made.moveLeft(min(max(made.left(), 0), self._window.width() - made.width()))
+        made.moveTop(min(max(made.top(), usual.top()), usual.bottom() - made.height()))
+        return made
 
     def set_theme(self, theme: themes.Theme) -> None:
         """Apply the theme to the drawers."""
