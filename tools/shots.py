@@ -11,6 +11,8 @@ from pathlib import Path
 
 from PIL import Image, ImageDraw, ImageFont
 
+from ondine.bench.simulated.levels import Level
+from ondine.studio.practice.book import PracticeBook, Round, Run
 from ondine.ui.table.stages import STAGES
 
 ROOT = Path(__file__).parents[1]
@@ -24,6 +26,7 @@ VIEWS = [
     ("log", "day"),
     *((stage.key, "day") for stage in STAGES),
 ]
+AT = "2026-05-16T18:00:00+00:00"
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
 
 
@@ -40,6 +43,9 @@ def main() -> None:
         draw(home, "times", "day", OUT / "race-day.png", file=RACE)
     with tempfile.TemporaryDirectory() as home:
         draw(home, "map", "day", OUT / "coach-day.png")
+        practised(home)
+        draw(home, "practice", "day", OUT / "practice-day.png")
+    beside(OUT / "trigger-day.png", OUT / "dials-day.png", OUT / "trigger-and-dials-day.png")
     contact_sheet(OUT / "shapes.png")
 
 
@@ -48,6 +54,34 @@ def doubt_newest_picture(logbook: Path) -> None:
     with closing(sqlite3.connect(logbook)) as raw:
         raw.execute("UPDATE picture SET sure = 0 WHERE shot_id = (SELECT max(id) FROM shot)")
         raw.commit()
+
+
+def practised(home: str) -> None:
+    """Let some made-up runs on hidden rigs have been played."""
+    easy, normal, treacherous = Level
+    took = ((5, 3, easy), (4, 3, easy), (9, 3, normal), (3, 3, easy), (6, 4, normal), (4, 3, normal),
+            (11, 4, treacherous), (3, 3, normal), (5, 4, treacherous))  # fmt: skip
+    runs = tuple(
+        Run(level, 1001 + n, "full-umbrella", n % 3 == 0, AT, 0, 0, shots, par, over=True, found=n != 2)
+        for n, (shots, par, level) in enumerate(took)
+    )
+    rounds = tuple(Round(AT, right, 10, points) for right, points in ((4, 38), (6, 55), (7, 63), (8, 74)))
+    logbook = Path(home) / ".local" / "share" / "ondine" / "demo" / "tidal-mill.ondine"
+    with closing(sqlite3.connect(logbook)) as raw:
+        raw.execute("INSERT INTO state VALUES ('practice', ?)", (PracticeBook(runs, rounds=rounds).to_json(),))
+        raw.commit()
+
+
+def beside(left: Path, right: Path, path: Path) -> None:
+    """Put two pictures of views beside each other, in place of them."""
+    with Image.open(left) as one, Image.open(right) as other:
+        made = Image.new("RGB", (2 * one.width + 16, one.height), "#f2f5f4")
+        made.paste(one.convert("RGB"), (0, 0))
+        made.paste(other.convert("RGB"), (one.width + 16, 0))
+    left.unlink()
+    right.unlink()
+    made.save(path, optimize=True)
+    print(path.relative_to(ROOT))
 
 
 def draw(home: str, view: str, theme: str, path: Path, file: Path | None = None) -> None:

@@ -23,7 +23,19 @@ Progress = Callable[[int, int], None]
 OK, FAILED = 0, 2
 
 
-VIEWS = ("bench", "start", "close-up", "times", "coach", "map", "log", "keys", "card", *(stage.key for stage in STAGES))
+VIEWS = (
+    "bench",
+    "start",
+    "close-up",
+    "times",
+    "coach",
+    "map",
+    "practice",
+    "log",
+    "keys",
+    "card",
+    *(stage.key for stage in STAGES),
+)
 
 
 def main(argv: list[str] | None = None) -> int:

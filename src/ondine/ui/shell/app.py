@@ -119,6 +119,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "times": window.bench.desk.toggle_times,
         "coach": window.coach.toggle,
         "map": window.coach.show_map,
+        "practice": window.practice.toggle,
         "card": window.side.toggle_card,
         "log": window.navigation.toggle_log,
         "keys": window.navigation.toggle_keys,
