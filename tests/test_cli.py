@@ -201,14 +201,16 @@ def test_what_the_demo_believes_was_learned_from_the_season_s_shots():
     proposed = START
     for number, shot in enumerate(shipped, start=1):
         table, sequence = NAMED[shot["table"]], plain.read(Sequence, shot["sequence"])
-        if shot["sitting"] == coached.name and number <= 84:
+        if shot["sitting"] == coached.name and number <= 86:
             learned = learn(taught, table, Belief())
             assert known[shot["belief"]] == learned.believed(256), shot["belief"]
             proposed = propose(learned.belief, Goal(keeps_sizes=True), proposed).best.sequence
             assert sequence == proposed
         taught += [Evidence(table, Seen(sequence, shape, None, number)) for shape in shot["shapes"]]
     found = [shot["shapes"] for shot in shipped if shot["sitting"] == coached.name]
-    assert found[2] == ["full-umbrella"] and ["full-umbrella"] not in found[:2]
+    # A search, not luck with the first shot; and then it holds.
+    first = found.index(["full-umbrella"])
+    assert 2 <= first <= 4 and found[first:-1].count(["full-umbrella"]) >= 4
     assert known[f"{NOW}{TIDAL_MILL.name}"] == TAUGHT == learn(taught, TIDAL_MILL, Belief()).believed(256)
 
 

@@ -8,8 +8,8 @@ from ondine.core.belief.priors import Belief
 from ondine.core.table.firing import problems
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START
+from ondine.demo.taught import IN_HAND
 from ondine.logbook.recipe import RecipeError, parse_recipe, read_recipe, recipe_schema, write_recipe
-from tests.calibrated import IN_HAND
 
 DOCS = Path(__file__).parents[2] / "docs"
 GOOD = json.loads(write_recipe(IN_HAND))

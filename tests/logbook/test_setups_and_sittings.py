@@ -12,6 +12,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Flash, Light, Setup
 from ondine.core.setup.fields import put
 from ondine.demo.scenario import TIDAL_MILL
+from ondine.demo.taught import TAUGHT
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.setup_file import (
     SetupFileError,
@@ -21,7 +22,6 @@ from ondine.logbook.setup_file import (
     write_setup,
 )
 from ondine.logbook.writing import WriteError
-from tests.calibrated import TAUGHT
 from tests.conftest import PAIR
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
