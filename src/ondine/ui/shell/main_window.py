@@ -125,18 +125,9 @@ class MainWindow(QMainWindow):
         self._refresh.timeout.connect(self.show_plan)
         self._connect(bridge)
         handlers = (
-            self.notation,
-            self.desk,
-            self,
-            self.navigation,
-            self.shots,
-            self.bench_actions,
-            self.side,
-            self.files,
-            self.choice,
-            self.coach,
-            self.practice,
-        )
+            self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
+            self.choice, self.coach, self.practice,
+        )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers])
         self.set_theme(theme)
         self.show_plan()
