@@ -12,6 +12,7 @@ from ondine.bench.simulated.population import PracticeRig
 from ondine.core.coach.goal import Goal
 from ondine.core.setup import BenchKind
 from ondine.core.units import Length, Units
+from ondine.demo.taught import TAUGHT
 from ondine.studio.events import BenchState, CoachSays, Notice, RigMeasured, Showed
 from ondine.studio.practice.par import measure
 from ondine.studio.practice.truth import event_words, truths
@@ -230,3 +231,12 @@ def test_the_truth_is_the_hidden_rig_s_in_the_photographer_s_units():
     assert height.thought == f"{rig.setup.nozzle_height_m * 100:.1f} cm"
     assert height.truly == f"{(rig.setup.nozzle_height_m + rig.hidden.height_offset_m) * 100:.1f} cm"
     assert f"touchdown {rig.events_s(rig.start)['touchdown'] * 1e3:.0f} ms" in event_words(rig, rig.start)
+
+
+def test_what_was_learned_of_another_rig_does_not_come_back_by_undoing(hidden):
+    composer = hidden.studio.composer
+    composer.learn(TAUGHT.learned)
+    hidden.studio.practice.begin(Level.EASY, "crown", hints=False)
+    composer.use_sequence(composer.sequence.with_flash(0, 111_000))
+    composer.undo()
+    assert composer.belief.learned is None
