@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ondine.bench.simulated.levels import Level
-from ondine.studio.practice.book import Before, PracticeBook, Round, Run, Shown, book_from_json
+from ondine.studio.events import Showed
+from ondine.studio.practice.book import Before, PracticeBook, Round, Run, book_from_json
 from tests.conftest import PAIR
 
 RUN = Run(Level.NORMAL, 2001, "full-umbrella", True, "2026-05-09T19:00:00+00:00")
@@ -17,7 +18,7 @@ BEFORE = Before("{}", "{}", "{}")
 
 def fired(book: PracticeBook, *shots: int) -> PracticeBook:
     for shot in shots:
-        book = book.fired(Shown(shot, PAIR, "crown"))
+        book = book.fired(Showed(shot, PAIR, "crown"))
     return book
 
 

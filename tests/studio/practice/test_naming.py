@@ -75,3 +75,15 @@ def test_an_older_round_is_not_heard_any_more():
     closing[0]()
     gallery.close()
     assert not events and PICTURES == 10
+
+
+def test_a_full_disk_is_told(monkeypatch):
+    def full(**_: object) -> str:
+        raise OSError(28, "No space left on device")
+
+    events: list[object] = []
+    monkeypatch.setattr("ondine.studio.practice.gallery.tempfile.mkdtemp", full)
+    gallery = Gallery(events.append, Guard(events.append))
+    gallery.begin(1)
+    assert "No space left" in events[0].message
+    gallery.close()

@@ -98,6 +98,10 @@ def test_without_hints_the_coach_is_silent_until_the_rig_is_given_up(hidden, qtb
     press(hidden, Qt.Key.Key_A, CTRL | SHIFT)
     hidden.settle(qtbot)
     assert not hidden.studio.practice.book.shown, "it fired with hints that are not allowed"
+    assert not hidden.window.bench.coach.auto.isChecked() and "without hints" in hidden.window.messages.text()
+    for key, drawer in ((Qt.Key.Key_M, "map"), (Qt.Key.Key_P, "learned")):
+        press(hidden, key, CTRL | SHIFT)
+        assert not getattr(hidden.window.navigation, drawer).isVisible(), "a hint that is not allowed"
     fire(hidden, qtbot)
     page = open_practice(hidden, qtbot)
     assert page.rig.first is page.rig.bench and page.rig.title.text().startswith("Full umbrella: 1 shot so far")

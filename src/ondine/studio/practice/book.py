@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, replace
 from ondine.bench.simulated.levels import Level
 from ondine.core import plain
 from ondine.core.forecast.shapes import BY_KEY
-from ondine.core.timing.sequence import Sequence
+from ondine.studio.events import Showed
 
 MOST_RUNS = 300
 """Older runs leave the record."""
@@ -41,15 +41,6 @@ class Run:
 
 
 @dataclass(frozen=True)
-class Shown:
-    """One shot of a run: its number in the log, its sequence, and the shape that its picture shows."""
-
-    shot: int
-    sequence: Sequence
-    shape: str
-
-
-@dataclass(frozen=True)
 class Round:
     """One round of naming pictures: when [ISO 8601], how many were right of how many, and the points."""
 
@@ -74,7 +65,7 @@ class PracticeBook:
 
     runs: tuple[Run, ...] = ()
     on_bench: bool = False
-    shown: tuple[Shown, ...] = ()
+    shown: tuple[Showed, ...] = ()
     before: Before | None = None
     rounds: tuple[Round, ...] = ()
 
@@ -92,7 +83,7 @@ class PracticeBook:
         runs = (*self.runs, run)[-MOST_RUNS:]
         return replace(self, runs=runs, on_bench=True, shown=(), before=self.before if self.on_bench else before)
 
-    def fired(self, shown: Shown) -> PracticeBook:
+    def fired(self, shown: Showed) -> PracticeBook:
         """Return the book after a shot on the rig that stands on the bench."""
         run = self.runs[-1]
         run = replace(run, first=run.first or shown.shot, last=shown.shot, shots=run.shots + (not run.over))

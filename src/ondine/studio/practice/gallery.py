@@ -69,7 +69,11 @@ class Gallery:
         from multiprocessing import Pipe
 
         self.close()
-        self._folder = Path(tempfile.mkdtemp(prefix="ondine-instants-"))
+        try:
+            self._folder = Path(tempfile.mkdtemp(prefix="ondine-instants-"))
+        except OSError as error:
+            self._emit(Trouble(f"The pictures to name cannot be kept: {error.strerror}. Make room, then begin again."))
+            return
         here, there = Pipe(duplex=False)
         self._process = self._make(there, seed, self._folder)
         self._thread = threading.Thread(

@@ -22,7 +22,7 @@ from ondine.studio.composer import Composer
 from ondine.studio.events import BenchState, Event, Notice, PracticeChanged, RigMeasured, Showed
 from ondine.studio.kept import KeptState
 from ondine.studio.log_service import LogService
-from ondine.studio.practice.book import Before, PracticeBook, Round, Run, Shown, book_from_json
+from ondine.studio.practice.book import Before, PracticeBook, Round, Run, book_from_json
 from ondine.studio.sitting import SittingInHand
 from ondine.studio.worker import Guard, Worker
 
@@ -144,7 +144,7 @@ class PracticeTable:
     def showed(self, event: Showed) -> None:
         """Hear what a shot on the hidden rig shows."""
         if self.book.run is not None:
-            self._keep(self.book.fired(Shown(event.shot, event.sequence, event.shape)))
+            self._keep(self.book.fired(event))
             self._emit(PracticeChanged())
 
     def tagged(self, shot: int, shapes: tuple[str, ...]) -> None:

@@ -220,6 +220,12 @@ class CoachMap(QWidget):
             box.setCurrentIndex(axes.index(chosen) if chosen in axes else 0)
         self.view.show_map(found)
 
+    def forget(self) -> None:
+        """Drop the map: it is of another rig."""
+        self.view.map = None
+        self.words.set_text("")
+        self.view.update()
+
     def _choose(self) -> None:
         x, y = self.across.currentData(), self.up.currentData()
         if x != y:

@@ -115,6 +115,7 @@ class CoachActions:
     def speak(self, on: bool, shape: str) -> None:
         """Speak of another rig, with this shape as the goal, or be silent."""
         self._panel.forget()
+        self._bench.map.forget()
         self._panel.choose(shape)
         if on != self._bench.coach_speaks:
             self.toggle()
@@ -144,6 +145,8 @@ class CoachActions:
             return
         if not self._bench.coach_speaks:
             self.toggle()
+        if not self._bench.coach_speaks:
+            return
         self._panel.auto.setChecked(True)
         self._search = AutoSearch()
         self._messages.notice("The coach fires by itself as soon as you have tagged the last picture. Esc stops it.")
@@ -191,6 +194,9 @@ class CoachActions:
     def _toggle(self, drawer: Drawer, body: QWidget, near: QPoint | None = None) -> None:
         if not self._bench.coach_speaks:
             self.toggle()
+        if not self._bench.coach_speaks:
+            # It may not, and a message says why.
+            return
         if not self._navigation.on_bench:
             self._navigation.turn_to(self._bench)
         self._navigation.toggle(drawer, near)
