@@ -12,6 +12,7 @@ from ondine.core.belief.priors import Belief
 from ondine.core.belief.rigs import sample_rigs
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
+from ondine.core.coach.learning import TRUST
 from ondine.core.coach.posterior import absorb, start
 from ondine.core.coach.proposal import propose
 from ondine.core.coach.unknowns import Unknowns
@@ -28,7 +29,7 @@ def as_json() -> dict[str, Any]:
     unknowns = Unknowns(Belief(), rig.setup)
     seen = _season(rig)
     begin = time.perf_counter()
-    belief = absorb(start(unknowns), seen)
+    belief = absorb(start(unknowns, trust=TRUST), seen)
     absorbed = time.perf_counter() - begin
     proposal = float(np.median(seconds(lambda: propose(belief, Goal(), rig.start), 7)))
     rigs = sample_rigs(Belief(), 4096)

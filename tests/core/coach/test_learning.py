@@ -11,6 +11,8 @@ from ondine.core.belief.rigs import check_belief, sample_rigs
 from ondine.core.coach.changes import effects
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.learning import Evidence, doubt_words, learn
+from ondine.core.coach.posterior import absorb, start
+from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Mix, Setup, Triggers, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
@@ -141,6 +143,21 @@ def test_a_rig_that_nothing_fits_is_told_and_believed_vaguely():
     assert "Look whether the table is as it is entered" in doubt_words(known)
     trusted = learn(mad[:3], evidence[0].setup, Belief())
     assert known.belief.trust < trusted.belief.trust
+
+
+def test_a_hundred_shots_are_no_surer_than_forty():
+    """The model is never right to the last digit: what it gets wrong must not be known better and better."""
+    evidence = shots(5, 120)
+    some, many = (learn(evidence[:count], evidence[0].setup, Belief()) for count in (40, 120))
+    endless = absorb(start(Unknowns(Belief(), evidence[0].setup)), [one.seen for one in evidence])
+
+    def wide_s(belief):
+        unknowns = belief.unknowns
+        rigs = unknowns.rigs(belief.even(256))
+        return forecast(unknowns.setup, unknowns.belief, evidence[0].seen.sequence, rigs).splashes.touchdown_s[0].std()
+
+    assert wide_s(many.belief) > 0.75 * wide_s(some.belief)
+    assert wide_s(many.belief) > 1.2 * wide_s(endless)
 
 
 def test_duds_teach_nothing():

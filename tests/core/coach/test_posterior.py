@@ -9,7 +9,7 @@ import pytest
 from ondine.bench.simulated.population import make_rig
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.coach.evidence import Seen, log_likelihood
-from ondine.core.coach.posterior import Frame, absorb, start
+from ondine.core.coach.posterior import Frame, Trust, absorb, start
 from ondine.core.coach.unknowns import Unknowns
 from ondine.core.timing.sequence import Pulse, Sequence
 
@@ -43,12 +43,12 @@ def moments(points: np.ndarray, weights: np.ndarray) -> tuple[np.ndarray, np.nda
     return middle, np.sqrt(weights @ (points - middle) ** 2)
 
 
-def on_grid(two: Unknowns, seen: list[Seen]) -> tuple[np.ndarray, np.ndarray]:
+def on_grid(two: Unknowns, seen: list[Seen], power: float = 1.0) -> tuple[np.ndarray, np.ndarray]:
     """Middle and spread of the last two coordinates by brute force, on a grid that is fine against both."""
     axes = np.linspace(-4.5, 4.5, 1501), np.linspace(-4, 4, 61)
     grid = np.zeros((1501 * 61, len(two.names)))
     grid[:, -2:] = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 2)
-    log_density = log_likelihood(seen, two, two.rigs(grid)).sum(axis=0) - 0.5 * (grid**2).sum(axis=1)
+    log_density = power * log_likelihood(seen, two, two.rigs(grid)).sum(axis=0) - 0.5 * (grid**2).sum(axis=1)
     density = np.exp(log_density - log_density.max())
     return moments(grid[:, -2:], density / density.sum())
 
@@ -61,6 +61,25 @@ def test_two_unknowns_are_believed_as_on_a_fine_grid(count):
     found, wide = moments(learned.coordinates[:, -2:], learned.weights)
     np.testing.assert_allclose(found, middle, atol=0.12)
     np.testing.assert_allclose(wide, spread, rtol=0.15, atol=0.02)
+
+
+@pytest.mark.parametrize(
+    ("trust", "power"), [(Trust(0.4), 0.4), (Trust(1.0, worth=3), 3 / 8), (Trust(0.8, worth=6), 0.6)]
+)
+def test_shots_count_with_their_power_on_the_grid_too(trust, power):
+    two, seen = unknowns(), shots(8)
+    # Pictures that tell nothing are no shots that the others share their worth with.
+    duds = [replace(seen[0], shape="blurred")] * 5
+    middle, spread = on_grid(two, seen, power)
+    learned = absorb(start(two, count=2048, trust=trust), [*seen[:4], *duds, *seen[4:]])
+    found, wide = moments(learned.coordinates[:, -2:], learned.weights)
+    np.testing.assert_allclose(found, middle, atol=0.12)
+    np.testing.assert_allclose(wide, spread, rtol=0.15, atol=0.02)
+
+
+@pytest.mark.parametrize(("shots", "power"), [(0, 0.8), (1, 0.8), (40, 0.8), (80, 0.4), (400, 0.08)])
+def test_no_number_of_shots_counts_as_more_than_they_are_worth(shots, power):
+    assert Trust(0.8, worth=40).among(shots) == pytest.approx(power)
 
 
 def test_five_unknowns_are_believed_as_a_general_sampler_does():
@@ -87,15 +106,16 @@ def test_five_unknowns_are_believed_as_a_general_sampler_does():
     np.testing.assert_allclose(wide, spread, rtol=0.2)
 
 
-def test_the_same_shots_teach_the_same_whether_they_come_one_by_one_or_together():
+@pytest.mark.parametrize("trust", [Trust(), Trust(1.0, worth=5)])
+def test_the_same_shots_teach_the_same_whether_they_come_one_by_one_or_together(trust):
     all_of_it, seen = unknowns(*Belief().priors), shots(12)
-    together = absorb(start(all_of_it), seen)
-    alone = start(all_of_it)
+    together = absorb(start(all_of_it, trust=trust), seen)
+    alone = start(all_of_it, trust=trust)
     for one in seen:
         alone = absorb(alone, [one])
     np.testing.assert_array_equal(together.points, alone.points)
     np.testing.assert_array_equal(together.log_weights, alone.log_weights)
-    other = absorb(start(all_of_it, seed=2), seen, seed=2)
+    other = absorb(start(all_of_it, seed=2, trust=trust), seen, seed=2)
     assert not np.array_equal(other.points, together.points)
 
 

@@ -39,14 +39,16 @@ def test_without_a_shot_it_asks_and_does_not_hope():
     assert max(found.best.shapes.values()) < 0.5
 
 
-def test_with_many_shots_it_hits():
-    hits = []
-    for seed in (4, 6, 9):
+def test_with_many_shots_it_hits_as_often_as_it_says():
+    hits, said = [], []
+    for seed in range(12):
         rig = make_rig(seed)
-        found = propose(belief_of(rig, 40), Goal(), rig.start)
-        assert found.best.chance > 0.45 and next(iter(found.best.shapes)) == "full-umbrella"
-        hits += [rig.fire(found.best.sequence) == "full-umbrella" for _ in range(10)]
-    assert np.mean(hits) > 0.5
+        best = propose(belief_of(rig, 40), Goal(), rig.start).best
+        assert best.chance > 0.3 and next(iter(best.shapes)) == "full-umbrella"
+        said.append(best.chance)
+        hits += [rig.fire(best.sequence) == "full-umbrella" for _ in range(10)]
+    assert np.mean(said) > 0.6 and np.mean(hits) > 0.55
+    assert np.mean(hits) == pytest.approx(np.mean(said), abs=0.15)
 
 
 def test_a_whole_search_takes_a_handful_of_shots():
@@ -136,13 +138,18 @@ def test_large_drops_are_asked_for_before_the_first_shot_alone():
     assert propose(known, Goal(None), small).best.sequence.drops[0].open_us == 20_000
 
 
-def test_large_drops_find_it_sooner():
-    """Why they are asked for: on the simulated world, which shares no formula with the coach."""
-    shots = {True: [], False: []}
+def test_the_sheet_of_large_drops_stands_longer():
+    """Why they are asked for: on the simulated world, which shares no formula with the coach. How many shots that saves
+    only hundreds of rigs can tell: see the bench.
+    """
+    ratios = []
     for seed in range(300, 316):
-        for keeps_sizes, counts in shots.items():
-            rig = make_rig(seed)
-            drops = tuple(replace(drop, open_us=18_000) for drop in rig.start.drops)
-            tries = search(rig.setup, replace(rig.start, drops=drops), Goal(keeps_sizes=keeps_sizes), rig.fire)
-            counts.append(next(one.shot for one in tries if one.shape == "full-umbrella"))
-    assert np.mean(shots[False]) < np.mean(shots[True])
+        rig = make_rig(seed)
+        longest = []
+        for open_us in (18_000, 32_000):
+            drops = [Sequence((Pulse(0, open_us), Pulse(gap, open_us)), ()) for gap in range(60_000, 180_000, 10_000)]
+            events = [rig.events_s(one) for one in drops]
+            opens_s = [e["sheet widest"] - e["drop meets the jet"] for e in events if "drop meets the jet" in e]
+            longest.append(max(opens_s, default=np.nan))
+        ratios.append(longest[1] / longest[0])
+    assert np.nanmedian(ratios) > 1.15 and np.mean(np.isnan(ratios)) < 0.3

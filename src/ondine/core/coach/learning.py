@@ -11,7 +11,7 @@ import numpy as np
 from ondine.core.belief.priors import Belief
 from ondine.core.coach.changes import Correction, Effect, carried, effects, is_put_right, put_right
 from ondine.core.coach.evidence import Seen
-from ondine.core.coach.posterior import Posterior, absorb, start
+from ondine.core.coach.posterior import Posterior, Trust, absorb, start
 from ondine.core.coach.tags import FLOOR
 from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.shapes import BY_KEY
@@ -24,8 +24,11 @@ UNEXPLAINED = 3 * FLOOR
 FEWEST_UNEXPLAINED, UNEXPLAINED_SHARE = 4, 0.25
 """So many tags that do not fit, and such a share of all, are no slips of a finger: the model does not fit the rig."""
 
-LITTLE_TRUST = 0.35
-"""The power with which shots count on a rig that nothing fits: bands are wider by its inverse root."""
+TRUST = Trust(1.0, worth=40)
+LITTLE_TRUST = Trust(0.35, worth=40)
+"""How much shots count, and how much on a rig that nothing fits: bands are wider by the inverse root of the power. What
+all shots of a table are worth together is an estimate: see docs/decisions/027.
+"""
 
 
 @dataclass(frozen=True)
@@ -78,7 +81,7 @@ def learn(
     early.
     """
     task = _Task(tuple(evidence), setup, priors, seed, corrections, goes_on)
-    made = task.learned(known, 1.0)
+    made = task.learned(known, TRUST)
     odd = _odd_shapes(made)
     if odd:
         # No rig does all this. What is concluded from it must not be as sharp as if one did.
@@ -98,7 +101,7 @@ class _Task:
     corrections: frozenset[Correction]
     goes_on: Callable[[], bool]
 
-    def learned(self, known: Knowledge | None, trust: float) -> Knowledge:
+    def learned(self, known: Knowledge | None, trust: Trust) -> Knowledge:
         """Learn from all shots in their order, from the first one after those that are known."""
         evidence = self.evidence
         if known is not None and known.fits and known.evidence and _continues(known, evidence, self.priors):

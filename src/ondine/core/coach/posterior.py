@@ -3,11 +3,14 @@
 Sequential Monte Carlo: rigs are weighed by each shot as it comes; where few would be left with all the weight, they are
 drawn anew and moved under all that was seen so far (Chopin 2002, Biometrika 89:539; del Moral, Doucet & Jasra 2006,
 J. R. Statist. Soc. B 68:411). The moves are differences of other rigs (ter Braak 2006, Stat. Comput. 16:239) and
-autoregressive steps that leave the prior as it is (Neal 1999), in some coordinates at a time.
+autoregressive steps that leave the prior as it is (Neal 1999), in some coordinates at a time. All shots count with a
+power that falls with their number (Miller & Dunson 2019, J. Am. Stat. Assoc. 114:1113): no model is right to the last
+digit, and what it gets a little wrong is not to be known better and better.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from collections.abc import Sequence as Many
 from dataclasses import dataclass, field
@@ -31,6 +34,20 @@ MOVES, MOVES_LATER, MANY_SHOTS = 5, 2, 60
 
 WHOLE_AHEAD = 48
 """At most so many shots are weighed at once."""
+
+
+@dataclass(frozen=True, order=True)
+class Trust:
+    """The power with which each shot counts: less than one where no rig fits them all; and however many shots there
+    are, together they count as no more than `worth` of them.
+    """
+
+    power: float = 1.0
+    worth: float = math.inf
+
+    def among(self, shots: int) -> float:
+        """Return the power of each shot among so many."""
+        return self.power * min(1.0, self.worth / max(shots, 1))
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,8 +86,7 @@ class Frame:
 class Posterior:
     """Rigs as points of shape (n, d) in a frame, with the logarithms of their weights, and what they were taught by.
 
-    `likelihood` of each shot on each rig, shape (shots, n), logarithmic; `trust` : the power with which shots count,
-    less than one where no rig fits them all.
+    `likelihood` of each shot on each rig, shape (shots, n), logarithmic; `trust` : how much shots count.
     """
 
     unknowns: Unknowns
@@ -79,7 +95,7 @@ class Posterior:
     log_weights: Floats
     seen: tuple[Seen, ...] = ()
     likelihood: Floats = field(default_factory=lambda: np.empty((0, 0)))
-    trust: float = 1.0
+    trust: Trust = Trust()
 
     @property
     def coordinates(self) -> Floats:
@@ -101,7 +117,7 @@ class Posterior:
         return np.asarray(self.coordinates[systematic(self.weights, count, 0.5)])
 
 
-def start(unknowns: Unknowns, seed: int = 1, count: int = RIGS, trust: float = 1.0) -> Posterior:
+def start(unknowns: Unknowns, seed: int = 1, count: int = RIGS, trust: Trust = Trust()) -> Posterior:
     """Return what is believed before the first shot."""
     rng = np.random.default_rng([seed, 0])
     dimensions = len(unknowns.names)
@@ -109,7 +125,7 @@ def start(unknowns: Unknowns, seed: int = 1, count: int = RIGS, trust: float = 1
     return Posterior(unknowns, Frame.plain(dimensions), points, np.zeros(count), (), np.empty((0, count)), trust)
 
 
-def start_from(unknowns: Unknowns, coordinates: Floats, trust: float = 1.0) -> Posterior:
+def start_from(unknowns: Unknowns, coordinates: Floats, trust: Trust = Trust()) -> Posterior:
     """Return a belief that begins with some rigs, each as likely as the others; coordinates : shape (n, d)."""
     frame, count = Frame.around(coordinates), len(coordinates)
     return Posterior(unknowns, frame, frame.into(coordinates), np.zeros(count), (), np.empty((0, count)), trust)
@@ -136,6 +152,7 @@ class _Cloud:
         self._unknowns, self._frame, self._seed, self._trust = before.unknowns, before.frame, seed, before.trust
         self.points, self.weights = before.points, before.log_weights
         self.seen = list(before.seen)
+        self._told = sum(one.tells for one in self.seen)
         # A table that has room: with hundreds of shots, one that grew by a row each time would be copied all the time.
         self._table = np.empty((max(2 * len(self.seen), 32), len(self.points)))
         self._table[: len(self.seen)] = before.likelihood
@@ -155,6 +172,17 @@ class _Cloud:
             self._table = np.concatenate([self._table, np.empty_like(self._table)])
         self._table[len(self.seen)] = row
         self.seen.append(one)
+        self._told += one.tells
+
+    @property
+    def _among(self) -> float:
+        """The power of each shot among those seen so far."""
+        return self._trust.among(self._told)
+
+    def _loosened(self, one: Seen) -> Floats:
+        """What one more shot takes from the weights that those before it gave, as each of them then counts less."""
+        less = self._trust.among(self._told + one.tells) - self._among
+        return np.asarray(less * self.known.sum(axis=0)) if less else np.zeros(len(self.points))
 
     @property
     def _late(self) -> bool:
@@ -172,7 +200,9 @@ class _Cloud:
         """Learn from the first of some shots, as many as need no move and one more; return how many."""
         likelihood = self._look(ahead, self.points)
         for place, row in enumerate(likelihood):
-            together = self.weights + self._trust * row
+            together = (
+                self.weights + self._loosened(ahead[place]) + self._trust.among(self._told + ahead[place].tells) * row
+            )
             if _left(together) < self._least:
                 self._bridge(ahead[place], row)
                 return place + 1
@@ -183,11 +213,12 @@ class _Cloud:
     def _bridge(self, one: Seen, row: Floats) -> None:
         """Learn from a shot that leaves few rigs: in steps, each of which leaves enough to go on from."""
         rng = np.random.default_rng([self._seed, len(self.seen) + 1])
+        self.weights = self.weights + self._loosened(one)
         self._add(one, row)
         power = 0.0
         while power < 1:
             step = self._step(power)
-            self.weights = self.weights + step * self._trust * self.known[-1]
+            self.weights = self.weights + step * self._among * self.known[-1]
             power += step
             self._draw_anew(rng)
             for _ in range(MOVES_LATER if self._late else MOVES):
@@ -195,7 +226,7 @@ class _Cloud:
 
     def _step(self, power: float) -> float:
         """Return how much more of the newest shot leaves half of the rigs."""
-        row, least = self._trust * self.known[-1], self._least
+        row, least = self._among * self.known[-1], self._least
         if _left(self.weights + (1 - power) * row) >= least / 2:
             return 1 - power
         low, high = 0.0, 1 - power
@@ -216,7 +247,7 @@ class _Cloud:
         """Move every rig once, if what was seen allows it (Metropolis & al. 1953)."""
         proposed, prior = self._proposed(rng)
         likelihood = self._look(self.seen, proposed)
-        trust = np.full(len(self.seen), self._trust)
+        trust = np.full(len(self.seen), self._among)
         trust[-1] *= min(power, 1.0)
         gain = trust @ (likelihood - self.known) + prior
         accepted = np.log(rng.random(len(gain))) < gain

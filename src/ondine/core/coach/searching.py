@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from ondine.core.belief.priors import Belief
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
+from ondine.core.coach.learning import TRUST
 from ondine.core.coach.posterior import Posterior, absorb, start
 from ondine.core.coach.proposal import Candidate, propose
 from ondine.core.coach.unknowns import Unknowns
@@ -37,7 +38,7 @@ def search(
     begin : the drops to begin with; fire : fires once and returns the key of the shape in the picture; tag : what a
     photographer calls that.
     """
-    known, shot = start(Unknowns(Belief(), setup)), 0
+    known, shot = start(Unknowns(Belief(), setup), trust=TRUST), 0
     while True:
         shot += 1
         best = propose(known, goal, begin).best
