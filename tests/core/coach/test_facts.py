@@ -83,6 +83,24 @@ def test_only_what_was_put_right_is_excused():
     assert not is_put_right(table, table, frozenset({right}))
 
 
+def test_a_number_put_right_twice_is_no_change_either():
+    table = make_rig(4).setup
+    height = table.valves[0].nozzle_height_m
+    first = Correction("valves.0.nozzle_height_m", height, height + 0.01)
+    second = Correction("valves.0.nozzle_height_m", height + 0.01, height + 0.006)
+    back = Correction("valves.0.nozzle_height_m", height + 0.006, height)
+    flow = Correction("valves.0.flow_m3_s", table.valves[0].flow_m3_s, 2.7e-6)
+    all_of_them = frozenset({first, second, back, flow})
+    twice = corrected(corrected(table, second), flow)
+    assert is_put_right(table, twice, all_of_them)
+    assert is_put_right(
+        twice, corrected(table, first), frozenset({back, first, Correction(flow.path, 2.7e-6, flow.before)})
+    )
+    # Half of the way was nobody's correction.
+    assert not is_put_right(table, twice, frozenset({first, flow}))
+    assert not is_put_right(table, twice, frozenset({second, flow}))
+
+
 def test_coordinates_are_the_way_back_from_values():
     unknowns = Unknowns(Belief(), Setup())
     points = np.clip(evenly_drawn(300, len(unknowns.names), np.random.default_rng(1)), -2, 2)

@@ -96,7 +96,16 @@ def is_put_right(before: Setup, after: Setup, corrections: frozenset[Correction]
     """Whether all that drops or light feel of a change was a number put right."""
     if not corrections or not effects(before, after):
         return False
-    for one in corrections:
-        if read(before, one.path) == one.before and read(after, one.path) == one.after:
-            before = put(before, one.path, one.after)
+    for path in {one.path for one in corrections}:
+        now = read(after, path)
+        if now in _led_to(read(before, path), [one for one in corrections if one.path == path]):
+            before = put(before, path, now)
     return not effects(before, after)
+
+
+def _led_to(value: object, steps: list[Correction]) -> set[object]:
+    """Return the values that a number was put right to, in one step or in several."""
+    found = {value}
+    while more := {one.after for one in steps if one.before in found} - found:
+        found |= more
+    return found

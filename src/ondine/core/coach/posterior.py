@@ -199,15 +199,13 @@ class _Cloud:
     def take(self, ahead: list[Seen]) -> int:
         """Learn from the first of some shots, as many as need no move and one more; return how many."""
         likelihood = self._look(ahead, self.points)
-        for place, row in enumerate(likelihood):
-            together = (
-                self.weights + self._loosened(ahead[place]) + self._trust.among(self._told + ahead[place].tells) * row
-            )
+        for place, (one, row) in enumerate(zip(ahead, likelihood, strict=True)):
+            together = self.weights + self._loosened(one) + self._trust.among(self._told + one.tells) * row
             if _left(together) < self._least:
-                self._bridge(ahead[place], row)
+                self._bridge(one, row)
                 return place + 1
             self.weights = together
-            self._add(ahead[place], row)
+            self._add(one, row)
         return len(ahead)
 
     def _bridge(self, one: Seen, row: Floats) -> None:
