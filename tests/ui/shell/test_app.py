@@ -9,10 +9,12 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import SIGNAL
+from PySide6.QtGui import QImage
 
 from ondine.core.belief.priors import Prior
 from ondine.core.units import Length
 from ondine.logbook.errors import LogbookError
+from ondine.ui.shell import app as ui_app
 from ondine.ui.shell import windows
 from ondine.ui.shell.opening import fresh
 
@@ -33,6 +35,25 @@ def test_a_logbook_of_before_opens_as_it_was_left(opened_window, tmp_path):
         assert list(window.side.tools.library.mixes) == ["House"]
     finally:
         window.close()
+
+
+def test_a_picture_of_the_coach_shows_it_each_time_and_leaves_it_as_it_was(opened_window, tmp_path, monkeypatch):
+    path, spoke = tmp_path / "log.ondine", []
+    monkeypatch.setattr(ui_app, "open_window", lambda opening, theme, tracer: opened_window(opening))
+    show_view = ui_app.show_view
+    monkeypatch.setattr(ui_app, "show_view", lambda *what: (show_view(*what), spoke.append(what[0].bench.coach_speaks)))
+    for number in range(2):
+        ui_app.screenshot(fresh(path, tmp_path), None, ui_app.Shot(tmp_path / f"{number}.png", "coach", (1280, 800)))
+        assert QImage(str(tmp_path / f"{number}.png")).size().toTuple() == (1280, 800)
+    window = opened_window(fresh(path, tmp_path))
+    assert spoke == [True, True] and not window.bench.coach_speaks
+    window.coach.open()
+    window.close()
+    # Whoever has turned it on finds it on, however many pictures were drawn.
+    ui_app.screenshot(fresh(path, tmp_path), None, ui_app.Shot(tmp_path / "2.png", "coach", (1280, 800)))
+    window = opened_window(fresh(path, tmp_path))
+    assert spoke == [True] * 3 and window.bench.coach_speaks
+    window.close()
 
 
 def test_a_refused_logbook_is_let_go(qapp, tmp_path):

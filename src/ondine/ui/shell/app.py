@@ -102,10 +102,14 @@ def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
     window = open_window(opening, theme, tracer=in_own_process)
     window.resize(*shot.size)
     window.show()
+    spoke = window.bench.coach_speaks
     show_view(window, shot.view)
     settle(app, window)
     held = QBuffer()
     window.grab().save(held, "PNG")
+    if window.bench.coach_speaks != spoke:
+        # The logbook remembers whether the coach speaks; a picture leaves it as it was.
+        window.coach.toggle()
     window.close()
     write_whole(shot.path, lambda file: file.write(held.data().data()), PNG)
     return 0
@@ -117,7 +121,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "start": window.choice.open,
         "close-up": window.bench.chart.toggle_close_up,
         "times": window.bench.desk.toggle_times,
-        "coach": window.coach.toggle,
+        "coach": window.coach.open,
         "map": window.coach.show_map,
         "practice": window.practice.toggle,
         "card": window.side.toggle_card,

@@ -112,6 +112,11 @@ class CoachActions:
         self._studio.log.keep(KEPT, "yes" if on else "no")
         self._studio.coach.turn(on)
 
+    def open(self) -> None:
+        """Let the coach speak, if it may."""
+        if not self._bench.coach_speaks:
+            self.toggle()
+
     def speak(self, on: bool, shape: str) -> None:
         """Speak of another rig, with this shape as the goal, or be silent."""
         self._panel.forget()
@@ -192,8 +197,7 @@ class CoachActions:
         self._studio.coach.open_map(self._navigation.map.isVisible())
 
     def _toggle(self, drawer: Drawer, body: QWidget, near: QPoint | None = None) -> None:
-        if not self._bench.coach_speaks:
-            self.toggle()
+        self.open()
         if not self._bench.coach_speaks:
             # It may not, and a message says why.
             return
