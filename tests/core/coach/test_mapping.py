@@ -14,7 +14,7 @@ from ondine.core.coach.tags import clean_share
 from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.phases import INDEX
 from ondine.core.setup import Setup
-from ondine.core.timing.sequence import Pulse, Sequence
+from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from tests.calibrated import TAUGHT
 
 PAIR = Sequence.with_one_flash((Pulse(0, 20_000), Pulse(95_000, 20_000)), 340_000)
@@ -74,3 +74,11 @@ def test_a_height_that_is_wanted_is_on_the_map():
         chance_map(known, Goal(height_m=height_m), rig.start, x, y).chance for height_m in (None, 0.012, 0.3)
     )
     assert (low <= anywhere + 1e-6).all() and low.max() > 0 and high.max() < 1e-3
+
+
+def test_the_flash_of_a_map_is_the_earliest_one():
+    drops = (Pulse(0, 22_000), Pulse(95_000, 22_000))
+    two = Sequence(drops, (FlashPulse(360_000, 0), FlashPulse(340_000, 1)))
+    flash = Axis("flash")
+    assert flash.of(two) == 340_000
+    assert flash.put(two, 350_000).flashes == (FlashPulse(360_000, 0), FlashPulse(350_000, 1))

@@ -13,6 +13,7 @@ from ondine.bench.simulated.population import make_rig
 from ondine.core.belief.priors import Belief
 from ondine.core.coach.changes import Correction
 from ondine.core.coach.goal import Goal
+from ondine.core.timing.sequence import CameraTimes, Pulse
 from ondine.logbook.records import ShotQuery
 from ondine.studio.events import CoachSays
 from ondine.ui.kit.tag_board import SHAPE_KEYS
@@ -420,3 +421,29 @@ def test_a_height_in_a_note_teaches(bench, qtbot):
     number = bench.studio.writer.submit(lambda: bench.studio.writer.logbook.shots.find(ShotQuery())[0].id).result()
     bench.studio.log.annotate(number, "height 9 mm")
     qtbot.waitUntil(lambda: heard.said[-1] is not before and heard.said[-1].learned != before.learned, timeout=WAIT_MS)
+
+
+def test_the_map_follows_hands_and_takes_nothing_back_that_it_does_not_show(bench, qtbot):
+    rig, composer = at_rig(bench, 4), bench.studio.composer
+    heard = Heard(bench)
+    press(bench, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    view = bench.window.bench.map.view
+    qtbot.waitUntil(lambda: view.map is not None, timeout=WAIT_MS)
+    seen, before = len(heard.said), view.grab().toImage()
+    # The two timings that it has: the mark moves, and nothing is thought anew.
+    composer.use_sequence(rig.start.with_flash(0, rig.start.first_flash_us + 9_000))
+    assert view.grab().toImage() != before
+    # A shutter that was set meanwhile stays when a place on the map is taken.
+    composer.use_sequence(replace(composer.sequence, camera=CameraTimes(opens_us=120_000)))
+    bench.settle(qtbot)
+    assert len(heard.said) == seen
+    press(bench, Qt.Key.Key_Return)
+    assert composer.sequence == view.sequence() and composer.sequence.camera.opens_us == 120_000
+    # Another timing: it is drawn anew around that one.
+    third = replace(composer.sequence, drops=(*composer.sequence.drops, Pulse(400_000, 22_000)))
+    composer.use_sequence(third)
+    qtbot.waitUntil(lambda: view.map.sequence.drops == third.drops, timeout=WAIT_MS)
+    moved = replace(third, drops=(third.drops[0], replace(third.drops[1], start_us=130_000), third.drops[2]))
+    composer.use_sequence(moved)
+    qtbot.waitUntil(lambda: view.map.sequence.drops == moved.drops, timeout=WAIT_MS)
+    assert view.sequence().drops[1] == moved.drops[1]

@@ -27,7 +27,7 @@ REACH_US = {"flash": 40_000, "interval": 60_000, "open": 12_000}
 
 @dataclass(frozen=True)
 class Axis:
-    """One timing: the flash, the interval before a drop, or a drop's opening. `drop` counts from 0."""
+    """One timing: the first flash, the interval before a drop, or a drop's opening. `drop` counts from 0."""
 
     kind: str
     drop: int = 0
@@ -50,7 +50,10 @@ class Axis:
     def put(self, sequence: Sequence, time_us: int) -> Sequence:
         """Return a sequence in which it has another value [µs]; a longer interval moves all later drops."""
         if self.kind == "flash":
-            return replace(sequence, flashes=(replace(sequence.flashes[0], at_us=held(time_us)), *sequence.flashes[1:]))
+            flashes = list(sequence.flashes)
+            first = min(range(len(flashes)), key=lambda k: flashes[k].at_us)
+            flashes[first] = replace(flashes[first], at_us=held(time_us))
+            return replace(sequence, flashes=tuple(flashes))
         drops = list(sequence.drops)
         if self.kind == "open":
             drops[self.drop] = replace(drops[self.drop], open_us=max(time_us, MIN_OPEN_US))
@@ -82,6 +85,10 @@ class ChanceMap:
     y_us: Micros
     chance: Floats
     shots: tuple[tuple[int, int, str], ...]
+
+    def is_of(self, sequence: Sequence) -> bool:
+        """Whether its chances are those of a sequence: it differs from that of the map in nothing but the two timings."""
+        return _is_like(sequence, self.sequence, self.x, self.y)
 
 
 def chance_map(

@@ -41,6 +41,7 @@ class MapView(QWidget):
         super().__init__()
         self.theme: Theme = DAY
         self.map: ChanceMap | None = None
+        self._in_hand: Sequence | None = None
         self.at = (0, 0)
         self.setFont(font(SMALL_PX))
         self.setMouseTracking(True)
@@ -50,9 +51,18 @@ class MapView(QWidget):
 
     def show_map(self, found: ChanceMap) -> None:
         """Show another map, and point to its best timing."""
-        self.map = found
+        self.map, self._in_hand = found, None
         row, column = np.unravel_index(int(np.argmax(found.chance)), found.chance.shape)
         self._point(int(column), int(row))
+
+    def follow(self, sequence: Sequence) -> bool:
+        """Mark what is in hand now. False if the map is of another sequence: then it has to be drawn anew."""
+        if self.map is None:
+            return True
+        is_of = self.map.is_of(sequence)
+        self._in_hand = sequence if is_of else None
+        self.update()
+        return is_of
 
     def _point(self, column: int, row: int) -> None:
         assert self.map is not None
@@ -65,7 +75,8 @@ class MapView(QWidget):
         """Return the sequence in hand with the timings that are pointed to."""
         assert self.map is not None
         found, (column, row) = self.map, self.at
-        return found.y.put(found.x.put(found.sequence, int(found.x_us[column])), int(found.y_us[row]))
+        before = self._in_hand or found.sequence
+        return found.y.put(found.x.put(before, int(found.x_us[column])), int(found.y_us[row]))
 
     # Where things lie
 
@@ -159,7 +170,8 @@ class MapView(QWidget):
                 p.setBrush(self.theme.colour("ink") if hit else Qt.BrushStyle.NoBrush)
                 p.drawEllipse(at, DOT_PX, DOT_PX)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        own = self._place(self.map.x.of(self.map.sequence), self.map.y.of(self.map.sequence))
+        in_hand = self._in_hand or self.map.sequence
+        own = self._place(self.map.x.of(in_hand), self.map.y.of(in_hand))
         if field.contains(own):
             for dx, dy in ((DOT_PX * 2, 0), (0, DOT_PX * 2)):
                 p.drawLine(own - QPointF(dx, dy), own + QPointF(dx, dy))
@@ -216,7 +228,7 @@ class CoachMap(QWidget):
         for box, chosen, before in ((self.across, found.x, "→ "), (self.up, found.y, "↑ ")):
             box.clear()
             for axis in axes:
-                box.addItem(f"{before}{axis.name}", axis)
+                box.addItem(f"{before}{axis.name}, ms", axis)
             box.setCurrentIndex(axes.index(chosen) if chosen in axes else 0)
         self.view.show_map(found)
 

@@ -233,6 +233,7 @@ class CoachActions:
             self._bench.learned.show_learned(event)
             if event.map is not None:
                 self._bench.map.show_map(event.map, event.map_axes)
+                self._bench.map.view.follow(self._studio.composer.sequence)
             if not self._navigation.map.isVisible():
                 # It was closed: nobody need draw it any more.
                 self._studio.coach.open_map(False)
@@ -250,11 +251,12 @@ class CoachActions:
 
     def _plan_changed(self) -> None:
         """Think anew where the table, what is known of it, or the sizes of the drops have changed; moving them changes
-        no proposal.
+        no proposal, and the map only where it is a timing that the map does not have.
         """
         plan = self._studio.composer.plan
         asks = plan.setup, plan.belief.priors, tuple(_size(pulse) for pulse in plan.sequence.drops)
-        if asks != self._thought_of:
+        followed = self._bench.map.view.follow(plan.sequence) or not self._navigation.map.isVisible()
+        if asks != self._thought_of or not followed:
             self._thought_of = asks
             self._ask()
 
