@@ -87,7 +87,7 @@ class ChanceMap:
     shots: tuple[tuple[int, int, str], ...]
 
     def is_of(self, sequence: Sequence) -> bool:
-        """Whether its chances are those of a sequence: it differs from that of the map in nothing but the two timings."""
+        """Whether its chances are those of a sequence, which differs from that of the map in the two timings alone."""
         return _is_like(sequence, self.sequence, self.x, self.y)
 
 
