@@ -15,9 +15,9 @@ from ondine.core.coach.diagnosis import Diagnosis, diagnose, verdict
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.facts import facts, taught_most
 from ondine.core.coach.goal import Goal
-from ondine.core.coach.heights import height_in
 from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
 from ondine.core.coach.mapping import Axis, ChanceMap, axes, chance_map
+from ondine.core.coach.measured import height_in, width_in
 from ondine.core.coach.progress import progress
 from ondine.core.coach.proposal import Proposal, propose
 from ondine.core.coach.repeating import steadiness, steady_words
@@ -49,7 +49,7 @@ RIGS = 256
 
 def seen_in(shot: ShotRecord) -> Seen | None:
     """Return what a tagged shot says, None if nothing. Of several tags the liveliest counts: a full umbrella that is
-    blurred is a full umbrella. A height in its note counts too.
+    blurred is a full umbrella. A height or a width in its note counts too.
     """
     known = [shape for shape in shot.shapes if shape in INDEX]
     if not known:
@@ -60,7 +60,8 @@ def seen_in(shot: ShotRecord) -> Seen | None:
         sequence = replace(sequence, flashes=tuple(replace(flash, at_us=at) for flash, at in fired))
     order = list(BY_KEY)
     telling = [shape for shape in known if Seen(sequence, shape).tells]
-    return Seen(sequence, max(telling or known, key=order.index), height_in(shot.note), shot.id)
+    shape, note = max(telling or known, key=order.index), shot.note
+    return Seen(sequence, shape, height_in(note), shot.id, width_in(note))
 
 
 class Coaching:

@@ -412,14 +412,15 @@ def test_the_map_opens_under_a_cursor_on_the_chart_and_at_the_edge_otherwise(ben
     assert navigation.map.geometry() == navigation._drawer_area()
 
 
-def test_a_height_in_a_note_teaches(bench, qtbot):
+@pytest.mark.parametrize(("shape", "note"), [("rising-jet", "height 9 mm"), ("full-umbrella", "width 30 mm")])
+def test_what_a_note_measures_teaches(bench, qtbot, shape, note):
     rig, heard = at_rig(bench, 9), Heard(bench)
     open_by_key(bench)
     heard.next(qtbot, 0)
-    fire_and_tag(bench, qtbot, rig, "rising-jet")
+    fire_and_tag(bench, qtbot, rig, shape)
     before = heard.next(qtbot, 1)
     number = bench.studio.writer.submit(lambda: bench.studio.writer.logbook.shots.find(ShotQuery())[0].id).result()
-    bench.studio.log.annotate(number, "height 9 mm")
+    bench.studio.log.annotate(number, note)
     qtbot.waitUntil(lambda: heard.said[-1] is not before and heard.said[-1].learned != before.learned, timeout=WAIT_MS)
 
 

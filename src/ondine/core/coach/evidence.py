@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ondine.core.belief.rigs import Rigs
-from ondine.core.coach.pairs import is_pair, tag_probability
+from ondine.core.coach.pairs import Shown, is_pair, what_is_shown
 from ondine.core.coach.tags import FLOOR, TAGGED_AS, TELLING_NOTHING
 from ondine.core.coach.unknowns import Unknowns
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.phases import INDEX, Phases, phases
 from ondine.core.forecast.whole import Forecast, forecast_each
+from ondine.core.physics import meeting
 from ondine.core.timing.sequence import Pulse, Sequence
 
 Floats = NDArray[np.float64]
@@ -24,25 +25,22 @@ Floats = NDArray[np.float64]
 LOGISTIC = math.sqrt(3) / math.pi
 """Scale of a logistic distribution whose standard deviation is one."""
 
-HEIGHT_ERROR_M, HEIGHT_ERROR_SHARE = 1.5e-3, 0.06
-"""How well a height read off a picture is known. An estimate."""
+READ_ERROR_M, READ_ERROR_SHARE = 1.5e-3, 0.06
+"""How well a height or a width read off a picture is known. An estimate."""
 
 
 @dataclass(frozen=True)
 class Seen:
-    """What one shot showed: its `sequence`, the key of the `shape` that it was tagged with, and the height over the
-    water of the jet's tip or of the sheet, where it was measured [m]. `shot` is its number in the log.
+    """What one shot showed: its `sequence`, the key of the `shape` that it was tagged with, and what was measured in
+    the picture: the height over the water of the jet's tip or of the sheet, and the width of the sheet [m]. `shot` is
+    its number in the log.
     """
 
     sequence: Sequence
     shape: str
     height_m: float | None = None
     shot: int = 0
-
-    @property
-    def measured(self) -> bool:
-        """Whether a height was read off the picture that can be one."""
-        return self.height_m is not None and math.isfinite(self.height_m)
+    width_m: float | None = None
 
     @property
     def tells(self) -> bool:
@@ -71,12 +69,9 @@ def log_likelihood(seen: Many[Seen], unknowns: Unknowns, rigs: Rigs) -> Floats:
 
 def _of_pairs(seen: list[Seen], unknowns: Unknowns, rigs: Rigs) -> Floats:
     """The same for shots of one drop, or of two on one spot."""
-    probability, height, speed = tag_probability(seen, unknowns, rigs)
-    made = np.log(probability)
-    measured = [i for i, one in enumerate(seen) if one.measured]
-    if measured:
-        top_m = unknowns.setup.camera.frame_top_m
-        made[measured] += _of_heights([seen[i] for i in measured], height[measured], speed[measured], rigs, top_m)
+    shown = what_is_shown(seen, unknowns, rigs)
+    made = np.log(shown.probability)
+    _add_measured(made, seen, shown, unknowns, rigs)
     return made
 
 
@@ -98,11 +93,9 @@ def _of_like_shots(seen: list[Seen], unknowns: Unknowns, rigs: Rigs) -> Floats:
         # Of several landing spots each may be what the tag speaks of.
         missed *= 1 - _of_spot(phases(what, spot), whose, flash_s, tags, rigs)
     made = np.log(1 - missed)
-    measured = [i for i, one in enumerate(seen) if one.measured]
-    if measured:
-        height, speed = _heights_m(what, flash_s[measured, None], whose[measured], rigs.count)
-        top_m = unknowns.setup.camera.frame_top_m
-        made[measured] += _of_heights([seen[i] for i in measured], height, speed, rigs, top_m)
+    if any(one.height_m is not None or one.width_m is not None for one in seen):
+        when = flash_s[:, None], whose, rigs.count
+        _add_measured(made, seen, Shown(made, *_heights(what, *when), *_widths(what, *when)), unknowns, rigs)
     return made
 
 
@@ -129,21 +122,35 @@ def _until(time_s: Floats, edge_s: Floats, scale_s: Floats) -> Floats:
         return np.asarray(0.5 + 0.5 * np.tanh((time_s - edge_s) / (2 * scale_s)))
 
 
-def _of_heights(seen: list[Seen], expected: Floats, moves: Floats, rigs: Rigs, top_m: float) -> Floats:
-    """Log-likelihood of measured heights, shape (shots, n): of the jet's tip, or of a sheet that has opened on it.
+def _add_measured(made: Floats, seen: list[Seen], shown: Shown, unknowns: Unknowns, rigs: Rigs) -> None:
+    """Add to logarithms of shape (shots, n) how well the heights and widths fit that were measured."""
+    camera = unknowns.setup.camera
+    for values, expected, moves, frame_m in (
+        ([one.height_m for one in seen], shown.height_m, shown.rises_m_s, camera.frame_top_m),
+        ([one.width_m for one in seen], shown.width_m, shown.widens_m_s, camera.frame_width_m),
+    ):
+        known = [(row, value) for row, value in enumerate(values) if value is not None and math.isfinite(value)]
+        if known:
+            rows = [row for row, _ in known]
+            measured = np.array([[value] for _, value in known])
+            made[rows] += _of_measured(measured, expected[rows], moves[rows] * rigs.jitter_s, frame_m)
 
-    expected, moves : height and speed on each rig [m], [m/s]; top_m : the top of the frame.
+
+def _of_measured(measured: Floats, expected: Floats, moves: Floats, frame_m: float) -> Floats:
+    """Log-likelihood of lengths that were read off pictures, shape (shots, n).
+
+    measured : of shape (shots, 1) [m]; expected, moves : the length on each rig, and by how much jitter changes it [m];
+    frame_m : the frame's extent.
     """
-    measured = np.array([[one.height_m or 0.0] for one in seen])
-    error = np.hypot(HEIGHT_ERROR_M + HEIGHT_ERROR_SHARE * measured, moves * rigs.jitter_s)
+    error = np.hypot(READ_ERROR_M + READ_ERROR_SHARE * measured, moves)
     with np.errstate(invalid="ignore"):
         fits = np.exp(-0.5 * ((measured - expected) / error) ** 2) / error
-    # A height of the wrong thing may be anything in the picture.
-    anything = 1 / max(top_m, 0.1)
+    # What was measured may be the wrong thing: then it is anything in the picture.
+    anything = 1 / max(frame_m, 0.1)
     return np.asarray(np.log(0.9 * np.nan_to_num(fits) / math.sqrt(2 * math.pi) + 0.1 * anything))
 
 
-def _heights_m(what: Forecast, now: Floats, whose: NDArray[np.intp], count: int) -> tuple[Floats, Floats]:
+def _heights(what: Forecast, now: Floats, whose: NDArray[np.intp], count: int) -> tuple[Floats, Floats]:
     """Height of jet or sheet at a time, and its speed up or down: shape (shots, n) [m], [m/s]; NaN where neither is."""
     made, meets = what.splashes, what.meetings
     height, speed = np.full((len(whose), count), np.nan), np.full((len(whose), count), 0.0)
@@ -169,3 +176,17 @@ def _heights_m(what: Forecast, now: Floats, whose: NDArray[np.intp], count: int)
     # Drops that ran together make a jet of another size: nobody measures that for the one that was meant.
     merged = what.falls.merged.any(axis=0).reshape(-1, count)[whose]
     return np.where(merged, np.nan, height), np.abs(speed)
+
+
+def _widths(what: Forecast, now: Floats, whose: NDArray[np.intp], count: int) -> tuple[Floats, Floats]:
+    """Width of the last sheet at a time, and its speed: shape (shots, n) [m], [m/s]; NaN where none is open."""
+    meets = what.meetings
+    width, speed = np.full((len(whose), count), np.nan), np.zeros((len(whose), count))
+    for k in range(len(what.sequence.drops)):
+        parts = (meets.time_s[k], meets.sheet_life_s[k], meets.widest_m[k], what.falls.diameter_m[k])
+        met, life, widest, diameter = (part.reshape(-1, count)[whose] for part in parts)
+        radius = meeting.sheet_radius_m(now - met, life, widest, diameter)
+        width = np.where(radius > 0, 2 * radius, width)
+        speed = np.where(radius > 0, 2 * meeting.sheet_edge_speed_m_s(now - met, life, widest), speed)
+    merged = what.falls.merged.any(axis=0).reshape(-1, count)[whose]
+    return np.where(merged, np.nan, width), np.abs(speed)

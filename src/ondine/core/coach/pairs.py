@@ -62,6 +62,7 @@ class _Drop:
     slows_m_s2: Singles
     bead_s: Singles
     life_s: Singles
+    widest_s: Singles
     reshapes_s: Singles
 
 
@@ -82,6 +83,8 @@ def _drop(pulse: Pulse, unknowns: Unknowns, rigs: Rigs) -> _Drop:
         made.jet_slows_m_s2[0],
         made.bead_s[0] - lands,
         rigs.sheet_time_factor * meeting.sheet_time_s(diameter, liquid),
+        # For each m/s of closing speed, with which it goes.
+        rigs.sheet_width_factor * meeting.widest_sheet_m(diameter, 1.0, liquid),
         drop.capillary_time_s(diameter, liquid.density_kg_m3, liquid.surface_tension_n_m),
     )
     return _Drop(*(np.asarray(part, dtype=np.float32) for part in parts))
@@ -108,10 +111,21 @@ class _Pairs:
         return np.asarray((self.met_s >= FOREVER_S) & (self.second_s < FOREVER_S))
 
 
-def tag_probability(seen: Many[Seen], unknowns: Unknowns, rigs: Rigs) -> tuple[Floats, Floats, Floats]:
-    """Probability of each shot's tag on each rig, shape (shots, n); and how high the jet or the sheet then stands, and
-    how fast it moves up or down, NaN where neither is there [m], [m/s].
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """What shots show on each rig, all of shape (shots, n): how probable their tags are; how high the jet or the sheet
+    then stands and how wide the sheet is, NaN where there is none [m]; and how fast either changes [m/s].
     """
+
+    probability: Floats
+    height_m: Floats
+    rises_m_s: Floats
+    width_m: Floats
+    widens_m_s: Floats
+
+
+def what_is_shown(seen: Many[Seen], unknowns: Unknowns, rigs: Rigs) -> Shown:
+    """Return what shots show; height and width only where one of like shots has them measured."""
     drops: dict[tuple[int, int], _Drop] = {}
     groups: dict[tuple[tuple[int, int], ...], list[int]] = {}
     for index, one in enumerate(seen):
@@ -121,15 +135,17 @@ def tag_probability(seen: Many[Seen], unknowns: Unknowns, rigs: Rigs) -> tuple[F
             if size not in drops:
                 drops[size] = _drop(pulse, unknowns, rigs)
     shape = len(seen), rigs.count
-    probability, height, speed = np.full(shape, FLOOR), np.full(shape, np.nan), np.zeros(shape)
+    made = Shown(np.full(shape, FLOOR), *(np.full(shape, value) for value in (np.nan, 0.0, np.nan, 0.0)))
     scale = (1 / rigs.jitter_s).astype(np.float32)
     for sizes, members in groups.items():
         pairs = _pairs([seen[i] for i in members], drops[sizes[0]], drops[sizes[-1]], rigs)
         tags = np.array([INDEX[seen[i].shape] for i in members])
-        probability[members] = _of_tags(pairs, tags, scale)
+        made.probability[members] = _of_tags(pairs, tags, scale)
         if any(seen[i].height_m is not None for i in members):
-            height[members], speed[members] = _heights(pairs, rigs)
-    return probability, height, speed
+            made.height_m[members], made.rises_m_s[members] = _heights(pairs, rigs)
+        if any(seen[i].width_m is not None for i in members):
+            made.width_m[members], made.widens_m_s[members] = _widths(pairs)
+    return made
 
 
 def _pairs(seen: list[Seen], one: _Drop, two: _Drop, rigs: Rigs) -> _Pairs:
@@ -273,6 +289,15 @@ def _heights(pairs: _Pairs, rigs: Rigs) -> tuple[Floats, Floats]:
         height, speed = np.where(np.isfinite(again), again, height), np.where(np.isfinite(again), moves, speed)
         height, speed = np.where(on, sheet, height), np.where(on, drift - G * age, speed)
     return np.where(pairs.merged, np.nan, height).astype(float), np.abs(speed).astype(float)
+
+
+def _widths(pairs: _Pairs) -> tuple[Floats, Floats]:
+    """Width of the sheet at the flash, and its speed, NaN and 0 where none is open."""
+    two, age = pairs.two, pairs.since_s - pairs.met_s
+    widest = two.widest_s * pairs.closing_m_s
+    width = 2 * meeting.sheet_radius_m(age, two.life_s, widest, two.diameter_m)
+    speed = 2 * meeting.sheet_edge_speed_m_s(age, two.life_s, widest)
+    return np.where((width > 0) & ~pairs.merged, width, np.nan), np.abs(speed)
 
 
 def _tip(up: Singles, rise: Singles, slows: Singles, ends: Singles | float) -> tuple[Singles, Singles]:

@@ -47,7 +47,7 @@ class CoachWish(QWidget):
         self.keep.toggled.connect(lambda _: self.changed.emit())
 
     def _read(self) -> None:
-        from ondine.core.coach.heights import read_height
+        from ondine.core.coach.measured import read_height
 
         text = self.height_line.text().strip()
         height_m = read_height(text) if text else None

@@ -31,7 +31,7 @@ class ShotPanel(QWidget):
         self.note = QLineEdit()
         self.note.setAccessibleName("Note on the shot in view")
         self.note.setPlaceholderText("Note on this shot  F8")
-        self.note.setToolTip("A height read off the picture, as in “height 23 mm”, teaches the coach")
+        self.note.setToolTip("What you read off the picture, as in “height 23 mm” or “width 40 mm”, teaches the coach")
         self.note.setMaxLength(500)
         self.note.editingFinished.connect(self.keep_note)
         self.question = PictureQuestion()

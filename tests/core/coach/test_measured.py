@@ -1,10 +1,10 @@
-"""Heights in notes: as people write them, and nothing else taken for one."""
+"""Heights and widths in notes: as people write them, and nothing else taken for one."""
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.coach.heights import LEAST_M, MOST_M, height_in, read_height
+from ondine.core.coach.measured import LEAST_M, MOST_M, height_in, read_height, width_in
 
 
 @pytest.mark.parametrize(
@@ -50,3 +50,34 @@ def test_a_height_that_is_wanted_may_leave_its_unit_out(text, metres):
 @pytest.mark.parametrize("text", ["", "tall", "-3", "0 mm", "12 parsec", "5000", "1 2 3 mm x"])
 def test_what_is_no_height_is_none(text):
     assert read_height(text) is None
+
+
+@pytest.mark.parametrize(
+    ("note", "metres"),
+    [
+        ("width 40 mm", 0.040),
+        ("height 23 mm, Width: 4,2 cm", 0.042),
+        ("wide 41 mm; no, width 39mm", 0.039),
+        ("width=1 in", 0.0254),
+    ],
+)
+def test_a_width_is_read_as_it_is_written(note, metres):
+    assert width_in(note) == pytest.approx(metres)
+
+
+@pytest.mark.parametrize(
+    "note", ["", "40 mm", "width 40", "height 40 mm", "width 0 mm", "width nan mm", "bandwidth 40 mm"]
+)
+def test_what_tells_no_width_is_none(note):
+    assert width_in(note) is None
+
+
+def test_a_note_may_tell_both():
+    note = "height 23 mm, width 40 mm"
+    assert (height_in(note), width_in(note)) == (pytest.approx(0.023), pytest.approx(0.040))
+
+
+@given(st.text(max_size=80))
+def test_whatever_a_note_holds_it_is_a_width_or_none(note):
+    found = width_in(note)
+    assert found is None or LEAST_M <= found <= MOST_M
