@@ -160,7 +160,7 @@ def test_a_slow_start_is_told_once(ears, monkeypatch):
     ears.wait(lambda: ears.of(Notice))
     there.send(ForeseenLost(1))
     ears.wait(lambda: ears.of(ForeseenLost))
-    assert [notice.message for notice in ears.of(Notice)] == [module.COMPILES]
+    assert [notice.message for notice in ears.of(Notice)] == [module.GETS_READY]
     made.close()
 
 

@@ -25,7 +25,7 @@ MOST_DEATHS = 3
 """A tracer that died so often in one window is not started again."""
 
 WHERE = "the picture of the splash"
-COMPILES = "The picture of the splash is compiled, once on this computer: until then it is drawn in outline."
+GETS_READY = "The picture of the splash is being made ready, which takes longest the first time. Until then it is drawn in outline."
 
 
 class Preview:
@@ -86,7 +86,7 @@ class Preview:
                     self._receive(self._line)
                 if not ready and self._answers_by is not None:
                     self._answers_by = None
-                    self._emit(Notice(COMPILES))
+                    self._emit(Notice(GETS_READY))
         finally:
             if self._line is not None:
                 self._line.close()

@@ -164,7 +164,9 @@ def _folder(text: str) -> Path:
 def _ready_words(over: bool) -> Notice:
     if over:
         return Notice("The simulated camera is ready.")
-    return Notice("The simulated camera is compiled, once on this computer: its first picture comes in half a minute.")
+    return Notice(
+        "The simulated camera is made ready, once on this computer: its first picture comes in half a minute."
+    )
 
 
 def _logbook(claimed: ClaimedFile, drawn: threading.Event) -> Logbook:
