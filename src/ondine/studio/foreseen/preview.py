@@ -25,7 +25,7 @@ MOST_DEATHS = 3
 """A tracer that died so often in one window is not started again."""
 
 WHERE = "the picture of the splash"
-GETS_READY = "The picture of the splash is being made ready, which takes longest the first time. Until then it is drawn in outline."
+GETS_READY = "The picture of the splash is made ready, longest the first time. Until then it is drawn in outline."
 
 
 class Preview:
