@@ -1,6 +1,8 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QLabel
 
+from ondine.studio.events import Notice
+
 
 def test_close_up_theme_blank_and_keys(bench, qtbot):
     window = bench.window
@@ -32,3 +34,18 @@ def test_the_smallest_window_cuts_no_line_of_the_keys_and_arrows_scroll_them(ben
     before = page.verticalScrollBar().value()
     qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Down)
     assert page.verticalScrollBar().value() > before
+
+
+def test_an_open_drawer_leaves_a_message_and_the_controls_in_sight(bench, qtbot):
+    navigation, window = bench.window.navigation, bench.window
+    window.resize(1280, 800)
+    qtbot.wait(20)
+    navigation.toggle_keys()
+    assert navigation.keys.geometry() == navigation._drawer_area()
+    bench.bridge.send(Notice("The camera is ready."))
+    qtbot.waitUntil(lambda: window.messages.isVisible())
+    qtbot.waitUntil(lambda: navigation.keys.geometry() == navigation._drawer_area())
+    keys = navigation.keys.geometry()
+    assert keys.top() >= window.messages.mapTo(window, window.messages.rect().bottomLeft()).y()
+    fire = window.bench.fire
+    assert keys.left() >= fire.mapTo(window, fire.rect().topRight()).x()

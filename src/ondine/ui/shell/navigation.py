@@ -53,6 +53,7 @@ class Navigation:
         self.learned = Drawer("What was learned", bench.learned, window)
         self.map = Drawer("Where it is likely", bench.map, window)
         self._drawers = (self.before, self.keys, self.learned, self.map)
+        self._usual = QRect()
         self.blank = Blank(window)
         self.stop_firing: Callable[[], object] = lambda: None
         """What ends a search that fires by itself."""
@@ -64,6 +65,7 @@ class Navigation:
         side.turned.connect(self.turn_to)
         side.moved.connect(self.follow_water)
         bench.water_moved.connect(self.follow_water)
+        bench.water_moved.connect(self._make_room)
         log.left.connect(self.go_back)
 
     def key_actions(self) -> Actions:
@@ -154,6 +156,13 @@ class Navigation:
         for drawer in self._drawers:
             drawer.setGeometry(self._drawer_area())
         self.blank.setGeometry(self._window.rect())
+
+    def _make_room(self) -> None:
+        """Let an open drawer keep to the right column when a message makes the page lower, unless it lies elsewhere."""
+        before, self._usual = self._usual, self._drawer_area()
+        for drawer in self._drawers:
+            if drawer.isVisible() and drawer.geometry() == before:
+                drawer.setGeometry(self._usual)
 
     def _drawer_area(self) -> QRect:
         """Drawers lie over the right column and leave chart and tags in sight."""
