@@ -2,10 +2,13 @@ import numpy as np
 import pytest
 from scipy import stats
 
+from ondine.core.belief.learned import Learned
 from ondine.core.belief.priors import Belief
+from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup
 from ondine.core.table.lag_series import LagError, lag_between, passing_us, with_lag
-from ondine.core.timing.sequence import Pulse
+from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
 
 
@@ -56,3 +59,18 @@ def test_series_that_give_no_lag_say_why(one, other, says):
         lag_between(one, other, TIDAL_MILL, Belief(), Pulse(0, 22_000))
     with pytest.raises(LagError, match="No drop falls"):
         lag_between([0.01] * 3, [0.01] * 3, TIDAL_MILL, Belief(), Pulse(0, 2_000))
+
+
+def test_what_shots_taught_of_the_drop_is_used():
+    quick = {name: np.full(4, prior.mean) for name, prior in Belief().priors.items()}
+    quick |= {"start_speed_m_s": np.full(4, 0.75), "flash_lag_s": np.zeros(4), "jitter_s": np.full(4, 1e-3)}
+    taught, pulse = Belief(learned=Learned.of(quick)), Pulse(0, 22_000)
+    what = forecast(TIDAL_MILL, taught, Sequence((pulse,), ()))
+    passes = passing_us(TIDAL_MILL, taught, pulse, 0.1)
+    one, other = (
+        [float(at_instant(what, passes + late).drop_height_m[0, 0]) for late in (at, at + 500, at + 1000)]
+        for at in (0, 6000)
+    )
+    assert one[0] == pytest.approx(0.1, abs=1e-3)
+    assert lag_between(one, other, TIDAL_MILL, taught, pulse).lag_s == pytest.approx(6e-3, abs=5e-5)
+    assert abs(lag_between(one, other, TIDAL_MILL, Belief(), pulse).lag_s - 6e-3) > 2e-4

@@ -72,6 +72,10 @@ class Belief:
         """The numbers of the rig by name, in the order of their declaration."""
         return {f.name: getattr(self, f.name) for f in fields(self) if f.name not in NO_PRIORS}
 
+    def middle(self, name: str) -> float:
+        """Return the middle of what is believed of a number: of the rigs that shots have left, or of its prior."""
+        return self.priors[name].mean if self.learned is None else float(self.learned.values()[name].mean())
+
     def to_json(self) -> str:
         """Return the canonical JSON text that its address is computed from."""
         said = asdict(self)

@@ -63,10 +63,10 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: 
 def passing_us(setup: Setup, belief: Belief, pulse: Pulse, height_m: float) -> int:
     """When the drop of a pulse passes a height over the water on the way down; height_m [m]. Returns [µs].
 
-    By the means of what is believed: it only has to be in the picture.
+    By the middle of what is believed: it only has to be in the picture.
     """
     open_s = pulse.open_us / US_PER_S
-    release = drop.release_delay_s(open_s, belief.lag_s.mean, belief.release_share.mean)
+    release = drop.release_delay_s(open_s, belief.middle("lag_s"), belief.middle("release_share"))
     fallen = _fallen_s(np.array([height_m]), setup, belief, pulse)
     return pulse.start_us + round(float(release + fallen[0]) * US_PER_S)
 
@@ -92,4 +92,4 @@ def _fallen_s(height_m: np.ndarray, setup: Setup, belief: Belief, pulse: Pulse) 
     density = setup.mix_of(pulse.valve).liquid().density_kg_m3
     terminal = flight.terminal_speed_m_s(_diameter_m(setup, pulse), density)
     nozzle = setup.valve(pulse.valve).nozzle_height_m
-    return np.asarray(flight.fall_time_s(nozzle - height_m, belief.start_speed_m_s.mean, terminal))
+    return np.asarray(flight.fall_time_s(nozzle - height_m, belief.middle("start_speed_m_s"), terminal))
