@@ -95,7 +95,7 @@ def _of_like_shots(seen: list[Seen], unknowns: Unknowns, rigs: Rigs) -> Floats:
     made = np.log(1 - missed)
     if any(one.height_m is not None or one.width_m is not None for one in seen):
         when = flash_s[:, None], whose, rigs.count
-        _add_measured(made, seen, Shown(made, *_heights(what, *when), *_widths(what, *when)), unknowns, rigs)
+        _add_measured(made, seen, Shown(1 - missed, *_heights(what, *when), *_widths(what, *when)), unknowns, rigs)
     return made
 
 
