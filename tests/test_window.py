@@ -47,6 +47,13 @@ QTest.keyClick(window.bench.chart, Qt.Key.Key_Space)
 wait_for_picture()
 QTest.keyClick(window.bench.chart, Qt.Key.Key_F)
 QTest.qWait(300)
+CTRL = Qt.KeyboardModifier.ControlModifier
+window.bench.shot.note.setFocus()
+QTest.keyClicks(window.bench.shot.note, "width 40 mm")
+QTest.keyClick(window.bench.shot.note, Qt.Key.Key_E, CTRL)
+assert window.pages.currentWidget() is window.practice.page, "on X11 a field takes this key for the end of its line"
+QTest.keyClick(window.focusWidget(), Qt.Key.Key_E, CTRL)
+QTest.qWait(300)
 """
 
 BY_MOUSE = """

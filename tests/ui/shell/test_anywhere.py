@@ -84,3 +84,22 @@ def test_the_keys_of_any_desktop_do_what_people_expect(bench, qtbot):
 def test_ctrl_w_and_ctrl_q_close_the_window(bench, qtbot, key):
     qtbot.keyClick(bench.window, key, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: not bench.window.isVisible())
+
+
+def test_return_keeps_a_note_and_gives_the_keys_back(bench, qtbot):
+    window, before = bench.window, shots(bench)
+    taken = []
+    window.bench.coach.use.clicked.connect(lambda: taken.append(1))
+    sequence = bench.studio.composer.sequence
+    qtbot.keyClick(window.bench.chart, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: window.bench.coach.use.isEnabled(), timeout=30_000)
+    window.bench.shot.note.setFocus()
+    qtbot.keyClicks(window.bench.shot.note, "width 40 mm")
+    qtbot.keyClick(window.bench.shot.note, Qt.Key.Key_Return)
+    qtbot.waitUntil(window.bench.chart.hasFocus)
+    bench.settle(qtbot)
+    # The Return of the note takes no proposal.
+    assert bench.studio.composer.sequence == sequence and not taken and shots(bench) == before
+    assert window.in_view.shot.note.endswith("width 40 mm")
+    QTest.keyClick(window.focusWidget(), Qt.Key.Key_F)
+    qtbot.waitUntil(lambda: "full-umbrella" in window.in_view.shot.shapes)

@@ -213,6 +213,9 @@ class BenchPage(QWidget):
     # Wiring inside the page
 
     def _connect(self) -> None:
+        # A note that is kept gives the keys back: the next Space fires, the next letter tags. Not before Return is
+        # through, or it would be taken for that of the chart, which takes the coach's proposal.
+        self.shot.note.returnPressed.connect(self.chart.setFocus, Qt.ConnectionType.QueuedConnection)
         self.desk.composed.connect(self.composed)
         self.desk.settled.connect(self.settled)
         self.chart.released.connect(lambda: self._show_words() if self._telling.isActive() else None)

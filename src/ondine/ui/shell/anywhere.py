@@ -27,6 +27,9 @@ TYPING = (QLineEdit, QAbstractSpinBox, QComboBox)
 OWN_RETURN = (QAbstractItemView, MapView)
 """Where Return means what is pointed to there."""
 
+EATEN = Qt.Key.Key_E
+"""With Ctrl, a field on Linux takes it for the end of its line: here it is the window's."""
+
 RETURN = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
 
@@ -53,6 +56,10 @@ class KeysAnywhere(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """See QObject."""
+        if event.type() == QEvent.Type.ShortcutOverride:
+            assert isinstance(event, QKeyEvent)
+            # What a field does not get to see it cannot keep from the window.
+            return event.key() == EATEN and event.modifiers() == Qt.KeyboardModifier.ControlModifier
         if event.type() != QEvent.Type.KeyPress or not self._window.isActiveWindow():
             return False
         assert isinstance(event, QKeyEvent)
