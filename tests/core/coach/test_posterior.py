@@ -77,6 +77,16 @@ def test_shots_count_with_their_power_on_the_grid_too(trust, power):
     np.testing.assert_allclose(wide, spread, rtol=0.15, atol=0.02)
 
 
+def test_each_shot_weighs_the_same_however_early_it_came():
+    two, seen = unknowns(), shots(8)
+    duds = [replace(seen[0], shape="blurred")] * 5
+    # So little trust that no rig has to be moved: what is left is the sum itself.
+    before = start(two, trust=Trust(0.04, worth=3))
+    learned = absorb(before, [*seen[:4], *duds, *seen[4:]])
+    np.testing.assert_array_equal(learned.points, before.points)
+    np.testing.assert_allclose(learned.log_weights, 0.04 * 3 / 8 * learned.likelihood.sum(axis=0), atol=1e-12)
+
+
 @pytest.mark.parametrize(("shots", "power"), [(0, 0.8), (1, 0.8), (40, 0.8), (80, 0.4), (400, 0.08)])
 def test_no_number_of_shots_counts_as_more_than_they_are_worth(shots, power):
     assert Trust(0.8, worth=40).among(shots) == pytest.approx(power)

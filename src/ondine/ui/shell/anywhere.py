@@ -56,13 +56,15 @@ class KeysAnywhere(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """See QObject."""
-        if event.type() == QEvent.Type.ShortcutOverride:
-            assert isinstance(event, QKeyEvent)
-            # What a field does not get to see it cannot keep from the window.
-            return event.key() == EATEN and event.modifiers() == Qt.KeyboardModifier.ControlModifier
-        if event.type() != QEvent.Type.KeyPress or not self._window.isActiveWindow():
+        if (
+            event.type() not in (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress)
+            or not self._window.isActiveWindow()
+        ):
             return False
         assert isinstance(event, QKeyEvent)
+        if event.type() == QEvent.Type.ShortcutOverride:
+            # What a field does not get to see it cannot keep from the window.
+            return event.key() == EATEN and event.modifiers() == Qt.KeyboardModifier.ControlModifier
         if self._blank.isVisible():
             self._blank.hide()
             return True
