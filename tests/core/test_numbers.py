@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.numbers import NumberError, number_words, read_number, read_numbers
+from ondine.core.numbers import NumberError, number_words, plus_minus_ms, read_number, read_numbers
 
 # Unicode Character Database, property Nd: the zeros of some scripts, named by the standard.
 ZEROS = {
@@ -79,3 +79,16 @@ def test_a_row_of_numbers_takes_either_sign():
     assert read_numbers("18,2 mm 17,9 mm", "mm") == [18.2, 17.9] and read_numbers(" ") == []
     with pytest.raises(NumberError):
         read_numbers("18.2 x")
+
+
+@pytest.mark.parametrize(
+    ("time_s", "sd_s", "words"),
+    [
+        (0.3514, 0.0124, "351 ± 12 ms"),
+        (0.3514, 0.0004, "351 ± 1 ms"),
+        (0.0, 0.0, "0 ± 1 ms"),
+        (-0.004, 0.002, "-4 ± 2 ms"),
+    ],
+)
+def test_no_time_is_shown_as_known_better_than_it_is_shown(time_s, sd_s, words):
+    assert plus_minus_ms(time_s, sd_s) == words

@@ -19,6 +19,14 @@ _FRACTION = re.compile(r"([+-]?\d+) ?[/⁄] ?(\d+)")
 _NUMBER = re.compile(r"([+-]?)([\d ]*)(?:\.(\d*))?")
 
 
+def plus_minus_ms(time_s: float, sd_s: float) -> str:
+    """Return a time and how well it is known in whole milliseconds, as "351 ± 1 ms"; time_s, sd_s : [s].
+
+    What is shown to the millisecond is known to one at best: none says "± 0".
+    """
+    return f"{time_s * 1e3:.0f} ± {max(sd_s * 1e3, 1):.0f} ms"
+
+
 class NumberError(ValueError):
     """A text that stands for no number; the sentence says why, and how to write it."""
 

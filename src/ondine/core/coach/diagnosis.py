@@ -15,6 +15,7 @@ from ondine.core.coach.posterior import Posterior
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.phases import INDEX
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.timing.sequence import Pulse
 
 Floats = NDArray[np.float64]
@@ -83,10 +84,7 @@ def diagnose(belief: Posterior, seen: Seen, goal: Goal, step_us: int = 1_000) ->
         return Diagnosis(Fault.NOTHING, middle, spread, 0, says)
     move = -round(middle * US_PER_S / step_us) * step_us
     word, other = ("late", "earlier") if middle > 0 else ("early", "later")
-    says = (
-        f"Too {word} by {abs(middle) * 1e3:.0f} ± {max(spread * 1e3, 1):.0f} ms for {name}. "
-        f"Flash {abs(move) / 1000:g} ms {other}."
-    )
+    says = f"Too {word} by {plus_minus_ms(abs(middle), spread)} for {name}. Flash {abs(move) / 1000:g} ms {other}."
     return Diagnosis(Fault.FLASH, middle, spread, move, says)
 
 

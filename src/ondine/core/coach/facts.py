@@ -13,6 +13,7 @@ from ondine.core.coach.evidence import log_likelihood
 from ondine.core.coach.learning import Knowledge
 from ondine.core.coach.unknowns import evenly_drawn
 from ondine.core.forecast.whole import forecast
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.setup import FlashFiredBy, Setup
 from ondine.core.setup.fields import put, read
 from ondine.core.timing.sequence import Sequence
@@ -60,7 +61,7 @@ def _landing(known: Knowledge, sequence: Sequence) -> list[Fact]:
     lands = what.splashes.touchdown_s[first]
     there = np.isfinite(lands)
     middle, spread = _moments(lands[there], belief.weights[there])
-    return [Fact(f"Drop {first + 1} lands {_ms(middle, spread)} after the trigger.")]
+    return [Fact(f"Drop {first + 1} lands {plus_minus_ms(middle, spread)} after the trigger.")]
 
 
 Say = Callable[[Knowledge, dict[str, Floats], Floats], list[Fact]]
@@ -91,7 +92,8 @@ def _of_lag(known: Knowledge, values: dict[str, Floats], weights: Floats) -> lis
     if not _telling(middle, spread, 0.05, LEAST_LAG_S):
         return []
     way, other = ("later", "earlier") if middle > 0 else ("earlier", "later")
-    says = f"The light comes {_ms(abs(middle), spread)} {way} than asked for, or the drops let go {other} by as much."
+    late = plus_minus_ms(abs(middle), spread)
+    says = f"The light comes {late} {way} than asked for, or the drops let go {other} by as much."
     triggers = known.belief.unknowns.setup.triggers
     if triggers.flash_fired_by is not FlashFiredBy.CAMERA:
         return [Fact(says)]
@@ -120,10 +122,6 @@ def _moments(values: Floats, weights: Floats) -> tuple[float, float]:
     share = weights / weights.sum()
     middle = float(share @ values)
     return middle, float(np.sqrt(share @ (values - middle) ** 2))
-
-
-def _ms(middle_s: float, spread_s: float) -> str:
-    return f"{middle_s * 1e3:.0f} ± {max(spread_s * 1e3, 1):.0f} ms"
 
 
 def taught_most(known: Knowledge, most: int = 4) -> tuple[int, ...]:

@@ -17,6 +17,7 @@ from ondine.core.forecast.outline import Ghosts, Outline, ghosts, outline
 from ondine.core.forecast.shapes import BY_KEY, Eye, shape_probabilities
 from ondine.core.forecast.whole import DRAWN_RIGS, Forecast, forecast, same_drops
 from ondine.core.light.blur import blur_px
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.setup import Setup
 from ondine.core.timing.latency import Latency, latency
 from ondine.core.timing.limits import flash_label
@@ -163,8 +164,8 @@ class Prediction:
         meeting = self.event(EventKind.MEETING)
         if meeting is not None and meeting.height_m is not None:
             words += (
-                f" Drop {meeting.drop} meets the jet at {meeting.time_s.mean * 1e3:.0f} ± "
-                f"{meeting.time_s.sd * 1e3:.0f} ms, {meeting.height_m.mean * 1e3:.0f} mm up."
+                f" Drop {meeting.drop} meets the jet at "
+                f"{plus_minus_ms(meeting.time_s.mean, meeting.time_s.sd)}, {meeting.height_m.mean * 1e3:.0f} mm up."
             )
         return words
 

@@ -14,6 +14,7 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import ColumnCurve, CraterCurve, Curve, FallCurve, JetCurve, SheetCurve
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.timing.items import Item, drop
 from ondine.core.timing.sequence import Pulse
 from ondine.ui.bench.chart_places import badge_of, lines_of
@@ -269,7 +270,7 @@ class ChartPainter:
                 continue
             sketch.ring(place, RING_PX / 2, QPen(ink, 2))
             height, share = f"{event.height_m.mean * 1e3:.0f} mm", event.probability
-            text = f"meet {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms, {height}"
+            text = f"meet {plus_minus_ms(event.time_s.mean, event.time_s.sd)}, {height}"
             if share < 0.995:
                 text += f", {share:.0%}"
             room = labels.room(place, text_width(text), LABEL_PX, self.labels_lay.get(event.drop))

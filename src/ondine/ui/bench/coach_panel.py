@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, 
 
 from ondine.core.coach.goal import HELD, SEARCHED, Goal
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.numbers import plus_minus_ms
 from ondine.studio.events import CoachSays
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, SMALL_PX, font
 from ondine.ui.kit.words import Words
@@ -197,4 +198,4 @@ def _phase_words(step: Step, with_time: bool) -> str:
         return f"{mark} hold {min(step.hits, HELD)} of {HELD}"
     if not with_time or step.time_s is None or step.spread_s is None:
         return f"{mark} {step.name}"
-    return f"{mark} {step.name} {step.time_s * 1e3:.0f} ± {max(step.spread_s * 1e3, 1):.0f} ms"
+    return f"{mark} {step.name} {plus_minus_ms(step.time_s, step.spread_s)}"

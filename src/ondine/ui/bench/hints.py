@@ -5,6 +5,7 @@ from __future__ import annotations
 from ondine.core.forecast.counting import Counting
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.timing.items import Item, Kind, name_of, time_us
 from ondine.core.timing.locks import Locks, lock_of
 from ondine.core.timing.sequence import ms
@@ -52,7 +53,7 @@ def _drop_words(item: Item, prediction: Prediction) -> str:
     for fall in prediction.course.falls:
         if fall.drop == item.index:
             ends = "lands" if fall.height_m[-1] < AT_THE_WATER_M else "meets"
-            words += f", {ends} at {fall.time_s[-1] * 1e3:.0f} ± {fall.sd_s[-1] * 1e3:.0f} ms"
+            words += f", {ends} at {plus_minus_ms(fall.time_s[-1], fall.sd_s[-1])}"
     return f"{words}."
 
 

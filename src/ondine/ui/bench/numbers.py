@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QWi
 from ondine.core.forecast.counting import Counting, bare
 from ondine.core.forecast.events import EventKind
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.setup import Counts
 from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES
 from ondine.core.timing.sequence import Sequence
@@ -241,4 +242,4 @@ def _widest_words(prediction: Prediction) -> str:
     event = prediction.event(EventKind.SHEET_FULL) or prediction.event(EventKind.JET_TOP)
     if event is None:
         return ""
-    return f"{event.kind} at {event.time_s.mean * 1e3:.0f} ± {event.time_s.sd * 1e3:.0f} ms"
+    return f"{event.kind} at {plus_minus_ms(event.time_s.mean, event.time_s.sd)}"

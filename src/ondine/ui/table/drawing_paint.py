@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from ondine.core.light.lens import distance_at_m
+from ondine.core.numbers import plus_minus_ms
 from ondine.core.setup import Place, Setup, Valve
 from ondine.core.table.results import TableResults
 from ondine.core.units import Units, quantity_of
@@ -217,7 +218,7 @@ class DrawingPainter:
             size = f"drop {results.diameter_m.mean * 1e3:.1f} mm, {results.volume_m3 * 1e9:.0f} µL"
             self._text(QPointF(x - 200, nozzle + 22), size, "ink", 200, right=True)
         if results.fall_s is not None and results.impact_m_s is not None:
-            fall = f"falls {results.fall_s.mean * 1e3:.0f} ± {results.fall_s.sd * 1e3:.0f} ms"
+            fall = f"falls {plus_minus_ms(results.fall_s.mean, results.fall_s.sd)}"
             self._text(QPointF(x - 200, (nozzle + water) / 2 - 8), fall, "ink", 200, right=True, bold=True)
             hit = f"hits at {results.impact_m_s.mean:.2f} m/s, {results.energy_j * 1e3:.2f} mJ"
             self._text(QPointF(x - 220, water - 26), hit, "ink", 220, right=True)
