@@ -32,6 +32,7 @@ VIEWS = (
     "map",
     "practice",
     "log",
+    "log-table",
     "keys",
     "card",
     *(stage.key for stage in STAGES),

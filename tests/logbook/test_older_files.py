@@ -12,16 +12,17 @@ import pytest
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.session import LightSession
+from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.core.setup import BenchKind, FlashFiredBy, Setup, Triggers
 from ondine.core.setup.fields import put
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.wire import sequence_from_json
-from ondine.demo.scenario import NAMED, START, TIDAL_MILL
+from ondine.demo.scenario import NAMED, RACE, START, TIDAL_MILL
 from ondine.logbook.file import SCHEMA_VERSION, claim
 from ondine.logbook.migrate import migrated
 from ondine.logbook.recipe import read_recipe
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotState
 from ondine.logbook.setup_file import read_setup
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
@@ -66,7 +67,7 @@ def old(tmp_path: Path) -> Path:
 
 def test_shots_of_format_2_are_all_there(old):
     book = Logbook.open(old)
-    shots = book.shots.find(ShotQuery())[::-1]
+    shots = book.shots.newest(1000)[::-1]
     fired, unknown, failed = ShotState.FIRED, ShotState.UNKNOWN, ShotState.FAILED
     assert [s.state for s in shots] == [fired, fired, fired, fired, failed, fired, unknown]
     assert [s.sequence for s in shots[:4]] == [START, START.with_flash(0, 358_000), THREE, START]
@@ -158,7 +159,7 @@ def test_a_logbook_of_format_3_is_brought_up_to_date(tmp_path):
     path = tmp_path / "log.ondine"
     shutil.copyfile(DATA / "logbook-v3.ondine", path)
     book = Logbook.open(path)
-    shots = {s.id: s for s in book.shots.find(ShotQuery())}
+    shots = {s.id: s for s in book.shots.newest(1000)}
     assert len(shots) == 7 and shots[4].shapes == ("crown",) and shots[1].sequence == START
     # Until then nobody asked whether a picture was its shot's.
     assert shots[1].picture == Path("/nowhere/FRAME0001.JPG") and all(s.picture_sure for s in shots.values())
@@ -174,7 +175,7 @@ def test_each_shot_of_format_4_learns_which_bench_made_it(tmp_path):
         raw.execute("UPDATE picture SET path = ? WHERE shot_id = 8", (str(SEASON / "061.jpg"),))
     raw.close()
     book = Logbook.open(path)
-    shots = {s.id: s for s in book.shots.find(ShotQuery())}
+    shots = {s.id: s for s in book.shots.newest(1000)}
     simulated, by_hand = BenchKind.SIMULATED, BenchKind.BY_HAND
     assert {number: shot.bench for number, shot in shots.items()} == {
         1: simulated,  # it reported its flash
@@ -209,7 +210,7 @@ def test_shots_of_format_5_have_one_flash_and_their_drops_one_valve(tmp_path):
     path = tmp_path / "log.ondine"
     shutil.copyfile(DATA / "logbook-v5.ondine", path)
     book = Logbook.open(path)
-    shots = {s.id: s for s in book.shots.find(ShotQuery())}
+    shots = {s.id: s for s in book.shots.newest(1000)}
     assert [shots[n].sequence for n in (1, 2, 3)] == [START, THREE, START]
     assert [shots[n].flash_reports_us for n in (1, 2, 3)] == [(356_000,), (391_500,), None]
     assert [shots[n].bench for n in (1, 3)] == [BenchKind.SIMULATED, BenchKind.BY_HAND]
@@ -221,6 +222,29 @@ def test_shots_of_format_5_have_one_flash_and_their_drops_one_valve(tmp_path):
     claimed.release()
     assert plan_kept(state, IN_HAND).sequence == THREE and state.words == ""
     assert (tmp_path / "log.format-5.ondine").exists()
+
+
+def test_shots_of_format_6_are_searched_by_figures_words_and_time(tmp_path):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v6.ondine", path)
+    book = Logbook.open(path)
+    shots = {s.id: s for s in book.shots.newest(1000)}
+    assert shots[1].sequence == START and shots[2].sequence == RACE
+    assert shots[2].flash_reports_us == (356_000, 367_000) and shots[1].shapes == ("full-umbrella",)
+    assert not any(shot.keeper or shot.labels or shot.binned for shot in shots.values())
+    assert shots[1].picture_sha256 == "a" * 64
+
+    def found(line: str) -> list[int]:
+        return book.search.ids(read_query(line, Vocabulary(datetime(2026, 6, 7, tzinfo=UTC)))).tolist()
+
+    # Words at once; figures once they are told, beside the open window.
+    assert found("lake") == [3, 2, 1] and found("each umbrella") == [2] and found("kitchen") == [3]
+    assert found("full umbrella rating>=4 with picture") == [1] and found("glycerine not dye") == [3]
+    assert found("flash 356") == [] and book.facts.waiting() == 3
+    assert book.facts.tell(10) == 3
+    assert found("flash 356") == [3, 2, 1] and found("drops 4") == [2] and found("height 365 gap 73") == [3, 1]
+    book.close()
+    assert (tmp_path / "log.format-6.ondine").exists()
 
 
 def test_a_recipe_of_format_2_has_one_flash_and_one_valve():

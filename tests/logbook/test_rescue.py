@@ -8,9 +8,10 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.records import PastShot, ShotQuery
+from ondine.logbook.records import PastShot
 from ondine.logbook.rescue import rescue
 from ondine.logbook.store import Logbook
 from tests.calibrated import TAUGHT
@@ -37,7 +38,7 @@ def full(tmp_path: Path) -> Path:
 
 def saved_shots(path: Path) -> dict[int, str]:
     book = Logbook.open(path)
-    found = {shot.id: shot.note for shot in book.shots.find(ShotQuery())}
+    found = {shot.id: shot.note for shot in book.shots.newest(1000)}
     book.close()
     return found
 
@@ -130,3 +131,40 @@ def test_whatever_is_torn_a_rescue_ends_with_a_logbook_or_a_sentence(full, tmp_p
         else:
             saved_shots(new)
         assert full.read_bytes() == content
+
+
+def test_what_the_log_came_to_know_later_is_saved_too(full, tmp_path):
+    book = Logbook.open(full)
+    with book.shots._database.session() as session:
+        session.connection().exec_driver_sql("UPDATE shot SET flash_reports_us = '[356120, 361000]' WHERE id = 7")
+    book.shots.label([7], "foyer")
+    book.shots.keep([7], keeper=True)
+    book.shots.bin([8], AT)
+    book.names.save_search("crowns", "crown rating>=4", AT)
+    twin = book.shapes.add("twin crown", "t", "ring")
+    book.close()
+    rescue(full, tmp_path / "new.ondine")
+    again = Logbook.open(tmp_path / "new.ondine")
+    shot = again.shots.get(7)
+    assert shot.flash_reports_us == (356_120, 361_000) and shot.keeper and shot.labels == ("foyer",)
+    assert again.shots.get(8).binned and again.names.searches() == {"crowns": "crown rating>=4"}
+    assert again.shapes.own() == [twin]
+    # Figures and words are told anew.
+    assert again.facts.waiting() == COUNT and again.facts.tell(COUNT) == COUNT
+    query = read_query('label foyer flash 356 "note 6"', Vocabulary(AT))
+    assert again.search.ids(query).tolist() == [7]
+    again.close()
+
+
+@pytest.mark.parametrize("version", [5, 6])
+def test_an_older_format_loses_nothing_on_its_way(tmp_path, version):
+    saved = rescue(DATA / f"logbook-v{version}.ondine", tmp_path / "new.ondine")
+    assert not saved.lost
+    with sqlite3.connect(DATA / f"logbook-v{version}.ondine") as raw:
+        wanted = raw.execute("SELECT count(*) FROM shot").fetchone()[0]
+    raw.close()
+    book = Logbook.open(tmp_path / "new.ondine")
+    assert book.shots.count() == wanted
+    # Several flashes came with format 6; of format 5 the one report becomes a list.
+    assert (book.shots.get(2).flash_reports_us or ()) == {5: (391_500,), 6: (356_000, 367_000)}[version]
+    book.close()

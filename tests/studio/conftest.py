@@ -10,7 +10,7 @@ from ondine.bench.protocol import Bench
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.logbook.file import claim
-from ondine.logbook.records import ShotQuery, ShotRecord
+from ondine.logbook.records import ShotRecord
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
 from ondine.studio.studio import Studio
@@ -67,7 +67,7 @@ class Table:
         self.studio.intake.wait()
 
     def newest(self) -> ShotRecord:
-        return self.studio.writer.logbook.shots.find(ShotQuery())[0]
+        return self.studio.writer.logbook.shots.newest(1000)[0]
 
     def heard(self, kind: type, count: int = 1, within_s: float = 5) -> list[object]:
         return wait_for(lambda: [e for e in self.events if isinstance(e, kind)], count, within_s)

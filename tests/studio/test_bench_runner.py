@@ -11,7 +11,7 @@ from ondine.bench.protocol import Pour
 from ondine.core.setup import Box, Setup, Valve
 from ondine.core.timing.limits import SequenceError
 from ondine.core.timing.sequence import Pulse, Sequence
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotState
 from ondine.studio.events import BenchChanged, BenchState, Purpose, SeriesGoesOn, Trouble
 
 LONG = Sequence.with_one_flash((Pulse(0, 150_000), Pulse(300_000, 20_000)), 600_000)
@@ -158,7 +158,7 @@ def test_a_series_that_breaks_ends_and_leaves_the_bench_free(table):
     table.settle()
     assert table.heard(SeriesGoesOn)[-1] == SeriesGoesOn(0, 0)
     assert table.heard(BenchChanged)[-1].state is BenchState.READY
-    assert len(table.studio.writer.logbook.shots.find(ShotQuery())) == 1
+    assert len(table.studio.writer.logbook.shots.newest(1000)) == 1
 
 
 def test_closing_ends_a_wait_and_fires_nothing_more(table, tmp_path):

@@ -13,7 +13,6 @@ from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.setup import BenchKind, Box, Camera, Setup
 from ondine.core.timing.dials import DialError
 from ondine.logbook.intake import PictureError
-from ondine.logbook.records import ShotQuery
 from ondine.studio.events import Notice, PictureArrived, PourEnded, Purpose, Trouble
 from ondine.studio.intake import take_file
 from ondine.studio.pouring import pour_of
@@ -133,4 +132,4 @@ def test_an_import_of_files_minds_the_kind_of_the_logbook(practice, tmp_path):
     real_jpeg(made, shade + 1, Camera(), clock())
     with pytest.raises(PictureError, match="practice logbook"):
         take_file(book, made, clock())
-    assert book.shots.find(ShotQuery()) == []
+    assert book.shots.newest(1000) == []

@@ -14,7 +14,7 @@ from ondine.core.setup import Camera, Setup
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.outcomes import Outcome
 from ondine.logbook.pairing import Pairing
-from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
+from ondine.logbook.records import ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.studio import watch
 from ondine.studio.events import PictureArrived, ShotChanged, Trouble
@@ -41,7 +41,7 @@ def bytes_of(folder: Path, shade: int, taken_at: datetime | None = None) -> byte
 
 
 def pictures(table) -> dict[int, str]:
-    shots = table.studio.writer.logbook.shots.find(ShotQuery())
+    shots = table.studio.writer.logbook.shots.newest(1000)
     return {s.id: s.picture.name for s in shots if s.picture is not None}
 
 

@@ -14,7 +14,7 @@ def logbook_of(path, kind: str | None) -> None:
 
 
 def test_a_practice_logbook_never_takes_the_name_of_a_tables(tmp_path):
-    places = Places(tmp_path, tmp_path / "state")
+    places = Places(tmp_path, tmp_path / "state", tmp_path / "cache")
     assert (places.table_logbook().name, places.practice_logbook().name) == ("log.ondine", "practice.ondine")
     # Before this version one's own logbook was fired by the simulated bench.
     logbook_of(tmp_path / "log.ondine", "simulated")
@@ -25,7 +25,7 @@ def test_a_practice_logbook_never_takes_the_name_of_a_tables(tmp_path):
 
 
 def test_the_last_logbook_is_remembered_by_whatever_name(tmp_path):
-    places = Places(tmp_path, tmp_path / "state")
+    places = Places(tmp_path, tmp_path / "state", tmp_path / "cache")
     assert places.last_logbook() is None
     for name in ("log.ondine", "für ?%.ondine", os.fsdecode(b"\xff.ondine")):
         places.remember_logbook(tmp_path / name)
@@ -36,6 +36,6 @@ def test_the_last_logbook_is_remembered_by_whatever_name(tmp_path):
 
 def test_a_state_folder_that_cannot_be_made_harms_nothing(tmp_path):
     (tmp_path / "state").write_text("a file where a folder should be")
-    places = Places(tmp_path, tmp_path / "state")
+    places = Places(tmp_path, tmp_path / "state", tmp_path / "cache")
     places.remember_logbook(tmp_path / "log.ondine")
     assert places.last_logbook() is None

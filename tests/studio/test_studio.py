@@ -14,7 +14,7 @@ from ondine.core.table.reservoir import head_after_m
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.outcomes import Outcome
-from ondine.logbook.records import ShotQuery, ShotState, SittingFacts
+from ondine.logbook.records import ShotState, SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.studio.events import (
     BenchChanged,
@@ -24,11 +24,14 @@ from ondine.studio.events import (
     PourEnded,
     Pouring,
     Purpose,
+    SearchRefused,
     SetupFetched,
     SetupsFound,
     ShotChanged,
     ShotLogged,
+    ShotsChanged,
     ShotsFound,
+    ShotsRead,
     SittingsFound,
     Trouble,
 )
@@ -61,7 +64,7 @@ def test_a_shot_keeps_its_belief_the_benchs_report_and_the_level(table):
     for _ in range(2):
         table.fire()
         table.settle()
-    first, second = table.studio.writer.logbook.shots.find(ShotQuery())[::-1]
+    first, second = table.studio.writer.logbook.shots.newest(1000)[::-1]
     assert first.belief_id == belief.revision
     # The controller of the tests says that the flash fired when it was wanted.
     assert first.flash_reports_us == (PAIR.first_flash_us,)
@@ -150,7 +153,7 @@ def test_a_sitting_begins_with_its_first_shot(table):
     table.settle()
     table.fire()
     table.settle()
-    assert {s.sitting for s in table.studio.writer.logbook.shots.find(ShotQuery())} == {"Test"}
+    assert {s.sitting for s in table.studio.writer.logbook.shots.newest(1000)} == {"Test"}
 
 
 def test_tagging_and_searching(table):
@@ -159,9 +162,66 @@ def test_tagging_and_searching(table):
     table.studio.log.toggle_tag(1, "crown")
     table.studio.log.rate(1, 4)
     table.studio.log.annotate(1, "high")
-    table.studio.log.find(ShotQuery(shape="crown"))
-    found = table.heard(ShotsFound)[0].shots
-    assert [(s.shapes, s.rating, s.note) for s in found] == [(("crown",), 4, "high")]
+    table.studio.log.find("crown rating>=4")
+    found = table.heard(ShotsFound)[0]
+    assert found.ids.tolist() == [1] and found.understood == "crown · rating at least 4"
+    table.studio.log.fetch([1, 99])
+    read = table.heard(ShotsRead)[0]
+    assert read.asked == (1, 99)
+    assert [(s.shapes, s.rating, s.note) for s in read.shots.values()] == [(("crown",), 4, "high")]
+
+
+def test_a_search_that_cannot_be_understood_is_said_and_one_that_was_overtaken_is_not_answered(table):
+    table.fire()
+    table.settle()
+    table.studio.log.find("gap>=wide")
+    refused = table.heard(SearchRefused)[0]
+    assert "gap" in refused.message and refused.line == "gap>=wide"
+    gate = threading.Event()
+    table.studio.log.read(lambda logbook: gate.wait(5) and None)
+    table.studio.log.find("crown")
+    table.studio.log.find("untagged")
+    gate.set()
+    assert [event.line for event in table.heard(ShotsFound)] == ["untagged"]
+
+
+def test_many_shots_are_tagged_rated_and_put_into_the_bin_at_once(table):
+    for _ in range(3):
+        table.fire()
+        table.settle()
+    log = table.studio.log
+    log.tag_shots([1, 2, 3], "crown", on=True)
+    log.tag_shots([3], "crown", on=False)
+    log.rate_shots([1, 2], 4)
+    log.keep_shots([2], keeper=True)
+    log.label_shots([1, 3], "for the foyer", on=True)
+    log.bin_shots([3], binned=True)
+    told = {shot.id: shot for event in table.heard(ShotsChanged, 6) for shot in event.shots.values()}
+    assert [told[n].shapes for n in (1, 2, 3)] == [("crown",), ("crown",), ()]
+    assert [told[n].rating for n in (1, 2, 3)] == [4, 4, 0] and told[2].keeper and told[3].binned
+    assert told[1].labels == ("for the foyer",)
+    log.find("label foyer")
+    log.find("keeper")
+    log.find("in the bin")
+    assert [event.ids.tolist() for event in table.heard(ShotsFound)][-1:] == [[3]]
+
+
+def test_older_shots_get_their_figures_beside_all_else(table):
+    for _ in range(20):
+        table.fire()
+        table.settle()
+    book = table.studio.writer.logbook
+    with book.facts._database.session() as session:
+        session.connection().exec_driver_sql("DELETE FROM shot_facts")
+    assert book.facts.waiting() == 20
+    table.studio.log._reader.do(table.studio.log._tell_some_facts)
+    for _ in range(100):
+        table.studio.log.wait()
+        if not book.facts.waiting():
+            break
+    assert book.facts.waiting() == 0
+    table.studio.log.find("interval 95")
+    assert len(table.heard(ShotsFound)[-1].ids) == 20
 
 
 def test_a_picture_goes_to_the_shot_fired_just_before(table, tmp_path):
@@ -235,7 +295,7 @@ def test_closing_waits_for_the_shot_in_hand(table):
     time.sleep(0.05)
     table.studio.close()
     book = Logbook.open(table.path)
-    assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
+    assert book.shots.newest(1000)[0].state is ShotState.FIRED
     book.close()
     table.studio = table.open()
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -13,13 +13,15 @@ from sqlalchemy.orm import Session
 
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import readable
+from ondine.logbook.shelf import Touched
 
 
 class Database:
-    """Gives sessions; each is one transaction, whole or not at all."""
+    """Gives sessions; each is one transaction, whole or not at all. `touched`: the shots that were changed."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.touched = Touched()
         self._engine = _engine(path)
 
     @contextmanager
@@ -34,6 +36,13 @@ class Database:
             raise LogbookError(
                 f"What should be changed is no longer in the logbook {self.path}. Open it anew, then look again."
             ) from error
+
+    @contextmanager
+    def changing(self, shot_ids: Iterable[int] | None) -> Iterator[Session]:
+        """Begin a transaction that changes some shots (None: nobody knows which); who searches hears of it."""
+        with self.session() as session:
+            yield session
+        self.touched.note(shot_ids)
 
     def close(self) -> None:
         """Let the file go."""

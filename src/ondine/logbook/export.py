@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from ondine.core.log.query import EVERYTHING, Order, Query
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import leaves
 from ondine.core.timing.conventions import Convention
-from ondine.logbook.records import ShotQuery, ShotRecord
+from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.told import Cell, Telling
 from ondine.logbook.writing import CSV, write_text
@@ -44,13 +45,13 @@ class Table:
     unreadable: int
 
 
-def csv_table(logbook: Logbook, convention: Convention | None = None) -> Table:
-    """Return all shots, oldest first. After the shot's own columns come the values of its set-up, by their paths.
+def csv_table(logbook: Logbook, convention: Convention | None = None, query: Query = EVERYTHING) -> Table:
+    """Return all shots that fit, oldest first. After the shot's own columns come the values of its set-up, by path.
 
     Times are counted from the trigger; with a convention, more columns tell them so as well.
     """
-    found, unreadable = logbook.shots.search(ShotQuery())
-    shots = found[::-1]
+    ids = logbook.search.ids(query, Order.OLDEST)
+    shots = list(logbook.shots.each(ids.tolist()))
     setups = logbook.setups.by_revision({shot.setup_id for shot in shots})
     values = {revision: _values(setup) for revision, setup in setups.items()}
     more = list(dict.fromkeys(path for of_setup in values.values() for path in of_setup))
@@ -66,7 +67,7 @@ def csv_table(logbook: Logbook, convention: Convention | None = None) -> Table:
         of_setup = values.get(shot.setup_id, {})
         told_cells = [] if telling is None else telling.row(shot, most.drops, most.flashes)
         writer.writerow([*_row(shot, most), *told_cells, *(of_setup.get(path, "") for path in more)])
-    return Table(held.getvalue(), len(shots), unreadable)
+    return Table(held.getvalue(), len(shots), len(ids) - len(shots))
 
 
 def export_csv(logbook: Logbook, out: Path, convention: Convention | None = None) -> Table:

@@ -17,12 +17,13 @@ from pathlib import Path
 
 from filelock import BaseFileLock, FileLock, Timeout
 
+from ondine.core.log.facts import NAMES
 from ondine.logbook.errors import LogbookError, LogbookInUseError, damaged, sqlite_words
 
 APPLICATION_ID = 0x4F6E6431
 """'Ond1' in the SQLite header, so that the file is known for what it is."""
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 """PRAGMA user_version: counts the Alembic revisions, so that an up-to-date file opens without Alembic."""
 
 MAGIC = b"SQLite format 3\0"
@@ -30,22 +31,34 @@ HEADER_BYTES = 100
 """Of a SQLite file (its published format): the version of ours stands at byte 60, the application's number at 68."""
 
 COLUMNS = {
-    "setup_revision": {"id", "name", "content"},
+    "setup_revision": {"id", "name", "content", "words"},
     "belief_revision": {"id", "content"},
     "kept_setup": {"name", "setup_id", "belief_id", "kept_at"},
     "sitting": {"id", "started_at", "name", "place", "temperature_c", "note", "preflight"},
     "shot": {
         "id", "sitting_id", "setup_id", "belief_id", "planned_at", "fired_at", "state", "sequence", "head_m",
-        "flash_reports_us", "report", "bench", "rating", "note",
+        "flash_reports_us", "report", "bench", "rating", "note", "keeper", "binned_at", "at",
     },
     "tag": {"shot_id", "shape"},
+    "label": {"shot_id", "word"},
+    "own_shape": {"key", "name", "letter", "glyph"},
+    "saved_search": {"name", "line", "saved_at"},
     "picture": {
         "id", "shot_id", "path", "sha256", "width_px", "height_px", "taken_at", "arrived_at", "exposure_s", "f_number",
-        "iso", "focal_length_m", "sure",
+        "iso", "focal_length_m", "sure", "beside_path", "beside_sha256",
     },
+    "shot_facts": {"shot_id", "version", "timing", *NAMES},
+
     "state": {"key", "value"},
 }  # fmt: skip
 """What a sound logbook holds, so that a missing table is found without loading the models."""
+
+WORDS = {
+    "shot_words": {"note", "label"},
+    "sitting_words": {"name", "place", "note"},
+    "setup_words": {"words"},
+}
+"""Its full-text indices, which no model stands for."""
 
 
 @dataclass(frozen=True)
@@ -245,10 +258,10 @@ def readable(raw: bytes) -> str:
 
 def _missing(connection: sqlite3.Connection) -> str:
     found: dict[str, set[str]] = {}
-    listed = "SELECT m.name, c.name FROM sqlite_master AS m JOIN pragma_table_info(m.name) AS c WHERE m.type = 'table'"
+    listed = "SELECT m.name, c.name FROM sqlite_master AS m JOIN pragma_table_xinfo(m.name) AS c WHERE m.type = 'table'"
     for table, column in connection.execute(listed):
         found.setdefault(table, set()).add(column)
-    for table, columns in COLUMNS.items():
+    for table, columns in (COLUMNS | WORDS).items():
         if table not in found:
             return f"its table '{table}' is missing"
         for column in sorted(columns - found[table]):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from sqlalchemy import ForeignKey, Index, String, TypeDecorator, true
+from sqlalchemy import Computed, ForeignKey, Index, String, TypeDecorator, false, true
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from ondine.core.setup import BenchKind
@@ -35,13 +35,14 @@ class Base(DeclarativeBase):
 
 
 class SetupRevision(Base):
-    """A set-up, addressed by its content; never changed."""
+    """A set-up, addressed by its content; never changed. `words`: what it is found by."""
 
     __tablename__ = "setup_revision"
 
     id: Mapped[str] = mapped_column(primary_key=True)
     name: Mapped[str]
     content: Mapped[str]
+    words: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class BeliefRevision(Base):
@@ -100,10 +101,14 @@ class Shot(Base):
     bench: Mapped[str] = mapped_column(default=BenchKind.UNKNOWN.value, server_default=BenchKind.UNKNOWN.value)
     rating: Mapped[int] = mapped_column(default=0)
     note: Mapped[str] = mapped_column(default="")
+    keeper: Mapped[bool] = mapped_column(default=False, server_default=false())
+    binned_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
+    at: Mapped[str] = mapped_column(Computed("coalesce(fired_at, planned_at)", persisted=False))
     sitting: Mapped[Sitting] = relationship(back_populates="shots")
     setup: Mapped[SetupRevision] = relationship()
     belief: Mapped[BeliefRevision] = relationship()
     tags: Mapped[list[Tag]] = relationship(back_populates="shot", cascade="all, delete-orphan")
+    labels: Mapped[list[Label]] = relationship(back_populates="shot", cascade="all, delete-orphan")
     pictures: Mapped[list[Picture]] = relationship(back_populates="shot", order_by="Picture.id")
 
 
@@ -117,9 +122,78 @@ class Tag(Base):
     shot: Mapped[Shot] = relationship(back_populates="tags")
 
 
+class Label(Base):
+    """A word of the photographer's own on a shot: for which print it is, whom it was shown to."""
+
+    __tablename__ = "label"
+
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), primary_key=True)
+    word: Mapped[str] = mapped_column(primary_key=True)
+    shot: Mapped[Shot] = relationship(back_populates="labels")
+
+
+class OwnShape(Base):
+    """A shape that the photographer added: `key` is what tags hold, `letter` its key on the board, `glyph` how it is
+    drawn.
+    """
+
+    __tablename__ = "own_shape"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    letter: Mapped[str] = mapped_column(default="")
+    glyph: Mapped[str] = mapped_column(default="")
+
+
+class SavedSearch(Base):
+    """A search that was given a name."""
+
+    __tablename__ = "saved_search"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    line: Mapped[str]
+    saved_at: Mapped[datetime] = mapped_column(UtcDateTime)
+
+
+class ShotFacts(Base):
+    """The figures of a shot (`core.log.facts`), reckoned from what its row holds; `version` says by which reckoning.
+
+    `timing` is the same number for shots of one sequence on one set-up.
+    """
+
+    __tablename__ = "shot_facts"
+
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), primary_key=True)
+    version: Mapped[int]
+    timing: Mapped[int]
+    drops: Mapped[int]
+    interval_ms: Mapped[float | None]
+    gap_ms: Mapped[float | None]
+    open_ms: Mapped[float | None]
+    second_open_ms: Mapped[float | None]
+    flash_ms: Mapped[float | None]
+    after_touchdown_ms: Mapped[float | None]
+    touchdown_sd_ms: Mapped[float | None]
+    after_meeting_ms: Mapped[float | None]
+    meeting_sd_ms: Mapped[float | None]
+    crater_clocks: Mapped[float | None]
+    size_ratio: Mapped[float | None]
+    diameter_mm: Mapped[float | None]
+    height_mm: Mapped[float | None]
+    head_mm: Mapped[float | None]
+    viscosity_mpa_s: Mapped[float | None]
+    temperature_c: Mapped[float | None]
+    power: Mapped[float | None]
+    f_number: Mapped[float | None]
+    iso: Mapped[float | None]
+    exposure_ms: Mapped[float | None]
+
+
 class Picture(Base):
     """A picture kept by reference: its file stays where the camera put it. Without a shot it is unpaired; unless it is
     `sure`, whether it is that shot's is a question.
+
+    `beside_path`, `beside_sha256`: the raw file of the same picture, where the camera wrote both.
     """
 
     __tablename__ = "picture"
@@ -137,6 +211,8 @@ class Picture(Base):
     iso: Mapped[int | None]
     focal_length_m: Mapped[float | None]
     sure: Mapped[bool] = mapped_column(default=True, server_default=true())
+    beside_path: Mapped[str | None]
+    beside_sha256: Mapped[str | None] = mapped_column(index=True)
     shot: Mapped[Shot | None] = relationship(back_populates="pictures")
 
 
@@ -149,4 +225,4 @@ class StateEntry(Base):
     value: Mapped[str]
 
 
-Index("tag_shape", Tag.shape)
+Index("tag_by_shape", Tag.shape, Tag.shot_id)

@@ -27,7 +27,7 @@ class Pictures:
 
         A picture that is known already, by its content, only learns where it lies now, and its shot if it had none.
         """
-        with self._database.session() as session:
+        with self._database.changing([] if pairing.shot_id is None else [pairing.shot_id]) as session:
             known = session.scalar(select(Picture).where(Picture.sha256 == facts.sha256))
             if known is not None:
                 known.path = str(facts.path)
@@ -41,7 +41,7 @@ class Pictures:
 
     def answer(self, shot_id: int, belongs: bool) -> None:
         """Say whether a shot's picture is its own; one that is not is kept without a shot."""
-        with self._database.session() as session:
+        with self._database.changing([shot_id]) as session:
             for picture in session.scalars(select(Picture).where(Picture.shot_id == shot_id, ~Picture.sure)):
                 picture.sure = True
                 if not belongs:
@@ -52,7 +52,7 @@ class Pictures:
         wanted = (
             select(Shot.id, Shot.planned_at, Shot.fired_at)
             .outerjoin(Picture)
-            .where(Shot.state != ShotState.FAILED, Picture.id.is_(None))
+            .where(Shot.state != ShotState.FAILED, Shot.binned_at.is_(None), Picture.id.is_(None))
             .order_by(Shot.id.desc())
             .limit(MOST_WAITING)
         )
@@ -71,7 +71,7 @@ class Pictures:
         wanted = (
             select(Shot.id, Shot.planned_at, Shot.fired_at, func.count(Picture.id))
             .outerjoin(Picture)
-            .where(Shot.state != ShotState.FAILED)
+            .where(Shot.state != ShotState.FAILED, Shot.binned_at.is_(None))
             .where(Shot.planned_at.between(around - within, around + within))
             .group_by(Shot.id)
             .order_by(moment)

@@ -33,7 +33,8 @@ class ShotRecord:
 
     `setup_id`, `belief_id`: revisions it was foreseen with; `head_m`: the reservoir's level then, as reckoned [m];
     `flash_reports_us`: when the bench says each flash fired, from the trigger [µs]; `report`: its words;
-    `picture_sure`: false where it is a question whether the picture is this shot's; `bench`: which kind fired it.
+    `picture_sure`: false where it is a question whether the picture is this shot's; `bench`: which kind fired it;
+    `labels`: the photographer's own words; `picture_sha256`: the picture's content; `binned`: whether it is in the bin.
     """
 
     id: int
@@ -52,6 +53,10 @@ class ShotRecord:
     picture: Path | None
     picture_sure: bool = True
     bench: BenchKind = BenchKind.UNKNOWN
+    keeper: bool = False
+    labels: tuple[str, ...] = ()
+    picture_sha256: str | None = None
+    binned: bool = False
 
     @property
     def outcome_known(self) -> bool:
@@ -68,7 +73,12 @@ LOST_SITTING = "Sitting not known"
 
 
 def shot_record(
-    values: Mapping[str, Any], sitting: str | None, shapes: Iterable[str], picture: str | None, picture_sure: bool
+    values: Mapping[str, Any],
+    sitting: str | None,
+    shapes: Iterable[str],
+    picture: str | None,
+    picture_sure: bool,
+    labels: Iterable[str] = (),
 ) -> ShotRecord:
     """Make a shot's record of a row's values as the file holds them. Raises ValueError for a row that makes no sense.
 
@@ -94,6 +104,10 @@ def shot_record(
         picture=None if picture is None else Path(str(picture)),
         picture_sure=picture is None or picture_sure,
         bench=_bench(values["bench"]),
+        keeper=bool(values["keeper"]),
+        labels=tuple(sorted(str(label) for label in labels)),
+        picture_sha256=None if picture is None else str(values["picture_sha256"]),
+        binned=values["binned_at"] is not None,
     )
 
 
@@ -140,6 +154,8 @@ class PastShot:
     place: str = ""
     temperature_c: float | None = None
     bench: BenchKind = BenchKind.UNKNOWN
+    keeper: bool = False
+    labels: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -176,12 +192,3 @@ class KeptSetupRecord:
     kept_at: datetime
     setup: Setup
     belief: Belief
-
-
-@dataclass(frozen=True)
-class ShotQuery:
-    """What to look for: shots with this shape, rated at least so, with this in the note or sitting."""
-
-    shape: str | None = None
-    min_rating: int = 0
-    text: str = ""

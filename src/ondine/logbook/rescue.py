@@ -19,15 +19,22 @@ PARENTS = {
     "kept_setup": {"setup_id": "setup_revision", "belief_id": "belief_revision"},
     "shot": {"sitting_id": "sitting", "setup_id": "setup_revision", "belief_id": "belief_revision"},
     "tag": {"shot_id": "shot"},
+    "label": {"shot_id": "shot"},
     "picture": {"shot_id": "shot"},
 }
 STAND_INS: dict[str, dict[str, Any]] = {
     "sitting": {"started_at": "1970-01-01 00:00:00.000000", "name": "Lost sitting", "place": "", "note": "",
                 "preflight": ""},
-    "setup_revision": {"name": "Lost set-up", "content": ""},
+    "setup_revision": {"name": "Lost set-up", "content": "", "words": ""},
     "belief_revision": {"content": "{}"},
 }  # fmt: skip
 """What stands for a row that others hang on and that is lost. A shot that is lost has none: nobody knows it fired."""
+
+TABLES = (
+    "setup_revision", "belief_revision", "kept_setup", "sitting", "shot", "tag", "label", "picture", "own_shape",
+    "saved_search", "desk", "state",
+)  # fmt: skip
+"""What is saved, in this order. Figures and words of the shots are told anew."""
 
 MOST_GAP = 1 << 12
 """So many row numbers in a row are tried that cannot be read, before what lies behind them is given up."""
@@ -100,10 +107,8 @@ def _save(copy: Path, path: Path, to: Path) -> Saved:
         upgrade_to(to, version)
         with closing(sqlite3.connect(to, isolation_level=None)) as target:
             target.execute("BEGIN IMMEDIATE")
-            for table in ("setup_revision", "belief_revision", "kept_setup", "sitting", "shot", "tag", "picture"):
+            for table in TABLES:
                 _copy_table(source, target, table, saved)
-            for state in ("desk", "state"):
-                _copy_table(source, target, state, saved)
             target.execute("COMMIT")
     return saved
 
@@ -111,6 +116,10 @@ def _save(copy: Path, path: Path, to: Path) -> Saved:
 def _version(source: sqlite3.Connection) -> int:
     """Tell the format by the tables: the number in the header may be the very bit that flipped. 0 if there are none."""
     found = {table: set(_columns(source, table)) for table in (*COLUMNS, "desk")}
+    if "keeper" in found["shot"]:
+        return 7
+    if "flash_reports_us" in found["shot"]:
+        return 6
     if "bench" in found["shot"]:
         return 5
     if "sure" in found["picture"]:

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from ondine.core.belief.priors import Belief, belief_from_json
+from ondine.core.log.facts import setup_words
 from ondine.core.setup import Setup
 from ondine.core.setup.wire import setup_from_json
 from ondine.logbook.database import Database
@@ -100,7 +101,7 @@ def setup_revision(session: Session, setup: Setup) -> str:
     """Make sure that a set-up's revision is in the file; return its address."""
     revision = setup.revision
     if session.get(SetupRevision, revision) is None:
-        session.add(SetupRevision(id=revision, name=setup.name, content=setup.to_json()))
+        session.add(SetupRevision(id=revision, name=setup.name, content=setup.to_json(), words=setup_words(setup)))
         session.flush()
     return revision
 

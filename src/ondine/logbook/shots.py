@@ -3,25 +3,30 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from datetime import datetime
-from typing import Any
 
-from sqlalchemy import Select, func, select, update
-from sqlalchemy.orm import selectinload
+from sqlalchemy import Table, delete, func, insert, select, update
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
 from ondine.core.timing.wire import sequence_to_json
 from ondine.logbook.database import Database
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.model import Shot, Sitting, Tag
+from ondine.logbook.facts_table import write_facts
+from ondine.logbook.model import Base, Label, Shot, Sitting, Tag
 from ondine.logbook.outcomes import Outcome
 from ondine.logbook.pictures import picture_row
-from ondine.logbook.records import PastShot, ShotQuery, ShotRecord, ShotState, shot_record
+from ondine.logbook.records import PastShot, ShotRecord, ShotState
 from ondine.logbook.setups import belief_revision, setup_revision
+from ondine.logbook.shot_rows import NEWEST, SELECT, TIME, record_of
 
 UNFINISHED = (ShotState.PLANNED, ShotState.UNKNOWN)
+
+LABELS, TAGS = Base.metadata.tables["label"], Base.metadata.tables["tag"]
+
+PAGE = 500
+"""So many shots are read at once."""
 
 
 class Shots:
@@ -32,7 +37,7 @@ class Shots:
 
     def recover(self) -> None:
         """Mark the shots that a crash left planned: fired, outcome unknown."""
-        with self._database.session() as session:
+        with self._database.changing(None) as session:
             left = update(Shot).where(Shot.state == ShotState.PLANNED)
             session.execute(left.values(state=ShotState.UNKNOWN, fired_at=Shot.planned_at))
 
@@ -61,11 +66,14 @@ class Shots:
             )
             session.add(shot)
             session.flush()
-            return shot.id
+            write_facts(session, shot.id, plan, head_m)
+            number = shot.id
+        self._database.touched.note([number])
+        return number
 
     def finish(self, outcome: Outcome) -> bool:
         """Write what a planned shot came to; return whether it was one that waited for it."""
-        with self._database.session() as session:
+        with self._database.changing([outcome.shot_id]) as session:
             shot = session.get(Shot, outcome.shot_id)
             if shot is None or shot.planned_at != outcome.planned_at or shot.state not in UNFINISHED:
                 return False
@@ -77,7 +85,7 @@ class Shots:
 
     def add_history(self, past: Iterable[PastShot]) -> None:
         """Log shots of the past, oldest first, all or none; consecutive ones of one name share a sitting."""
-        with self._database.session() as session:
+        with self._database.changing(None) as session:
             sitting: Sitting | None = None
             for entry in past:
                 if sitting is None or sitting.name != entry.sitting:
@@ -100,14 +108,18 @@ class Shots:
                     note=entry.note,
                     bench=entry.bench.value,
                     tags=[Tag(shape=shape) for shape in entry.shapes],
+                    keeper=entry.keeper,
+                    labels=[Label(word=word) for word in entry.labels],
                 )
                 if entry.picture is not None:
                     shot.pictures.append(picture_row(entry.picture, entry.at))
                 session.add(shot)
+                session.flush()
+                write_facts(session, shot.id, entry.plan, None)
 
     def toggle_tag(self, shot_id: int, shape: str) -> bool:
         """Tag a shot with a shape, or take the tag off; return whether it has it now."""
-        with self._database.session() as session:
+        with self._database.changing([shot_id]) as session:
             tag = session.get(Tag, (shot_id, shape))
             if tag is None:
                 session.add(Tag(shot_id=shot_id, shape=shape))
@@ -117,13 +129,50 @@ class Shots:
 
     def rate(self, shot_id: int, rating: int) -> None:
         """Rate a shot 0 to 5."""
-        with self._database.session() as session:
+        with self._database.changing([shot_id]) as session:
             session.get_one(Shot, shot_id).rating = max(0, min(5, rating))
 
     def annotate(self, shot_id: int, note: str) -> None:
         """Replace the note of a shot."""
-        with self._database.session() as session:
+        with self._database.changing([shot_id]) as session:
             session.get_one(Shot, shot_id).note = note
+
+    def rate_all(self, shot_ids: Collection[int], rating: int) -> None:
+        """Rate shots 0 to 5."""
+        self._set(shot_ids, rating=max(0, min(5, rating)))
+
+    def keep(self, shot_ids: Collection[int], keeper: bool) -> None:
+        """Say whether shots are ones to keep."""
+        self._set(shot_ids, keeper=keeper)
+
+    def bin(self, shot_ids: Collection[int], at: datetime | None) -> None:
+        """Put shots into the bin at a moment, or take them out again (None)."""
+        self._set(shot_ids, binned_at=at)
+
+    def _set(self, shot_ids: Collection[int], **values: object) -> None:
+        with self._database.changing(shot_ids) as session:
+            for part in batched(shot_ids, PAGE):
+                session.execute(update(Shot).where(Shot.id.in_(part)).values(**values))
+
+    def label(self, shot_ids: Collection[int], word: str, on: bool = True) -> None:
+        """Put a word of the photographer's own on shots, or take it off."""
+        self._put_on(LABELS, "word", shot_ids, word, on)
+
+    def tag(self, shot_ids: Collection[int], shape: str, on: bool = True) -> None:
+        """Tag shots with a shape, or take the tag off all of them."""
+        self._put_on(TAGS, "shape", shot_ids, shape, on)
+
+    def _put_on(self, table: Table, column: str, shot_ids: Collection[int], text: str, on: bool) -> None:
+        with self._database.changing(shot_ids) as session:
+            for part in batched(shot_ids, PAGE):
+                of_these = table.c.shot_id.in_(part), table.c[column] == text
+                if on:
+                    has = set(session.scalars(select(table.c.shot_id).where(*of_these)))
+                    new = [{"shot_id": number, column: text} for number in part if number not in has]
+                    if new:
+                        session.execute(insert(table), new)
+                else:
+                    session.execute(delete(table).where(*of_these))
 
     # Questions
 
@@ -134,53 +183,44 @@ class Shots:
 
     def get(self, shot_id: int) -> ShotRecord:
         """Return one shot. Raises LogbookError if there is none of this number, or it cannot be read."""
-        found, _ = self._records(select(Shot).where(Shot.id == shot_id))
-        if not found:
+        found = self.page([shot_id]).get(shot_id)
+        if found is None:
             raise LogbookError(f"There is no shot {shot_id} in {self._database.path} that can be read.")
-        return found[0]
+        return found
 
-    def find(self, query: ShotQuery) -> list[ShotRecord]:
-        """Return all shots that fit, newest first; those that cannot be read are left out."""
-        return self.search(query)[0]
+    def newest(self, most: int) -> list[ShotRecord]:
+        """Return the shots that were fired last, at most so many, newest first; those not to be read are left out."""
+        return self._records(NEWEST, (most,))
 
-    def search(self, query: ShotQuery) -> tuple[list[ShotRecord], int]:
-        """Return all shots that fit, newest first, and how many of them cannot be read."""
-        wanted = select(Shot).outerjoin(Sitting).order_by(Shot.id.desc())
-        if query.shape is not None:
-            wanted = wanted.where(Shot.tags.any(Tag.shape == query.shape))
-        if query.min_rating:
-            wanted = wanted.where(Shot.rating >= query.min_rating)
-        if query.text:
-            wanted = wanted.where(
-                Shot.note.icontains(query.text, autoescape=True) | Sitting.name.icontains(query.text, autoescape=True)
-            )
-        return self._records(wanted)
+    def page(self, shot_ids: Sequence[int]) -> dict[int, ShotRecord]:
+        """Return some shots by their numbers; those that cannot be read, or are not there, are left out."""
+        slots = ", ".join("?" for _ in shot_ids)
+        found = self._records(f"{SELECT} WHERE shot.id IN ({slots})", tuple(int(number) for number in shot_ids))
+        return {shot.id: shot for shot in found}
+
+    def each(self, shot_ids: Sequence[int]) -> Iterator[ShotRecord]:
+        """Go through shots in the order of their numbers given, page by page; those not to be read are left out."""
+        for part in batched(shot_ids, PAGE):
+            found = self.page(part)
+            yield from (found[number] for number in part if number in found)
 
     def tagged(self, bench: BenchKind, most: int) -> list[ShotRecord]:
         """Return the newest tagged shots of one kind of bench, at most so many, in the order in which they fired."""
-        newest = select(Shot).where(Shot.bench == bench.value, Shot.tags.any())
-        found, _ = self._records(newest.order_by(Shot.fired_at.desc(), Shot.id.desc()).limit(most))
-        return found[::-1]
+        newest = (
+            f"{SELECT} WHERE shot.bench = ? AND shot.binned_at IS NULL "
+            "AND EXISTS (SELECT 1 FROM tag WHERE tag.shot_id = shot.id) "
+            f"ORDER BY {TIME} DESC, shot.id DESC LIMIT ?"
+        )
+        return self._records(newest, (bench.value, most))[::-1]
 
-    def _records(self, query: Select[Any]) -> tuple[list[ShotRecord], int]:
-        found, unreadable = [], 0
+    def _records(self, query: str, values: tuple[object, ...]) -> list[ShotRecord]:
         with self._database.session() as session:
-            options = (selectinload(Shot.tags), selectinload(Shot.pictures), selectinload(Shot.sitting))
-            for shot in session.scalars(query.options(*options)):
-                try:
-                    found.append(_record(shot))
-                except ValueError:
-                    unreadable += 1
-        return found, unreadable
+            rows = [dict(row) for row in session.connection().exec_driver_sql(query, values).mappings()]
+        return [shot for row in rows if (shot := record_of(row)) is not None]
 
 
-def _record(shot: Shot) -> ShotRecord:
-    # A logbook that lost a sitting still has its shots.
-    sitting: Sitting | None = shot.sitting
-    return shot_record(
-        vars(shot),
-        None if sitting is None else sitting.name,
-        (tag.shape for tag in shot.tags),
-        shot.pictures[0].path if shot.pictures else None,
-        bool(shot.pictures[0].sure) if shot.pictures else True,
-    )
+def batched(shot_ids: Iterable[int], most: int) -> Iterator[list[int]]:
+    """Part numbers into lists of at most so many: a statement takes no more values than SQLite allows."""
+    listed = [int(number) for number in shot_ids]
+    for start in range(0, len(listed), most):
+        yield listed[start : start + most]

@@ -11,15 +11,8 @@ from dataclasses import dataclass, field, replace
 
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import SCHEMA_VERSION, ClaimedFile, readable
-from ondine.logbook.records import ShotRecord, ShotState, shot_record
-
-_NEWEST = """
-    SELECT shot.*, sitting.name AS sitting,
-           (SELECT group_concat(shape) FROM tag WHERE shot_id = shot.id) AS shapes,
-           (SELECT path FROM picture WHERE shot_id = shot.id ORDER BY id LIMIT 1) AS picture,
-           (SELECT sure FROM picture WHERE shot_id = shot.id ORDER BY id LIMIT 1) AS sure
-    FROM shot LEFT JOIN sitting ON sitting.id = sitting_id ORDER BY shot.id DESC LIMIT ?
-"""
+from ondine.logbook.records import ShotRecord, ShotState
+from ondine.logbook.shot_rows import NEWEST, record_of
 
 
 @dataclass(frozen=True)
@@ -42,7 +35,7 @@ def take_snapshot(claimed: ClaimedFile, count: int) -> Snapshot:
         with closing(sqlite3.connect(claimed.path, timeout=3)) as connection:
             connection.row_factory = sqlite3.Row
             connection.text_factory = readable
-            rows = connection.execute(_NEWEST, (count,)).fetchall()
+            rows = connection.execute(NEWEST, (count,)).fetchall()
             state = {str(key): str(value) for key, value in connection.execute("SELECT key, value FROM state")}
     except sqlite3.Error as error:
         raise LogbookError(sqlite_words(claimed.path, error)) from error
@@ -51,10 +44,6 @@ def take_snapshot(claimed: ClaimedFile, count: int) -> Snapshot:
 
 
 def _record(row: sqlite3.Row) -> ShotRecord | None:
-    try:
-        shapes = [shape for shape in str(row["shapes"] or "").split(",") if shape]
-        shot = shot_record(dict(row), row["sitting"], shapes, row["picture"], bool(row["sure"]))
-    except ValueError:
-        return None
+    shot = record_of(dict(row))
     # Nothing can be firing while a logbook is being opened: a crash left this one.
-    return replace(shot, state=ShotState.UNKNOWN) if shot.state is ShotState.PLANNED else shot
+    return replace(shot, state=ShotState.UNKNOWN) if shot is not None and shot.state is ShotState.PLANNED else shot

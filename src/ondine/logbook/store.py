@@ -7,10 +7,14 @@ from pathlib import Path
 from sqlalchemy.exc import DBAPIError
 
 from ondine.logbook.database import Database, plain_error
+from ondine.logbook.facts_table import FactsTable
 from ondine.logbook.file import ClaimedFile, claim
 from ondine.logbook.migrate import create, migrated
+from ondine.logbook.names import Names
 from ondine.logbook.outcomes import OutcomeFile
+from ondine.logbook.own_shapes import OwnShapes
 from ondine.logbook.pictures import Pictures
+from ondine.logbook.search import Search
 from ondine.logbook.setups import Setups
 from ondine.logbook.shots import Shots
 from ondine.logbook.sittings import Sittings
@@ -38,6 +42,10 @@ class Logbook:
             self.setups = Setups(self._database)
             self.pictures = Pictures(self._database)
             self.state = State(self._database)
+            self.shapes = OwnShapes(self._database)
+            self.names = Names(self._database)
+            self.search = Search(self._database)
+            self.facts = FactsTable(self._database)
             self.shots.recover()
             self.made_up_for = self._make_up_for()
         except DBAPIError as error:

@@ -7,9 +7,13 @@ from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
+from ondine.core.log.completion import LogWords
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
@@ -24,6 +28,7 @@ if TYPE_CHECKING:
     from ondine.core.coach.mapping import Axis, ChanceMap
     from ondine.core.coach.progress import Step
     from ondine.core.coach.proposal import Proposal
+    from ondine.logbook.own_shapes import OwnShapeRecord
 
 
 class BenchState(StrEnum):
@@ -93,12 +98,49 @@ class Notice:
     message: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ShotsFound:
-    """The answer to a search of the log, and how many shots that fit cannot be read."""
+    """The answer to a search: the numbers of the shots that fit, in order, shape (n,), and how it was understood.
 
-    shots: list[ShotRecord]
-    unreadable: int = 0
+    `waiting`: shots of an older Ondine whose figures are not told yet, so that a search by them may miss some.
+    """
+
+    line: str
+    understood: str
+    ids: NDArray[np.int64]
+    waiting: int = 0
+
+
+@dataclass(frozen=True)
+class SearchRefused:
+    """A search that cannot be understood; the sentence says which part, and how to write it."""
+
+    line: str
+    message: str
+
+
+@dataclass(frozen=True)
+class ShotsRead:
+    """Shots that were asked for by their numbers; one that is not among them cannot be read."""
+
+    asked: tuple[int, ...]
+    shots: dict[int, ShotRecord]
+
+
+@dataclass(frozen=True)
+class LogWordsFound:
+    """What a search can be completed with, the saved searches by name, and the shapes of one's own."""
+
+    words: LogWords
+    searches: dict[str, str]
+    shapes: tuple[OwnShapeRecord, ...]
+
+
+@dataclass(frozen=True)
+class ShotsChanged:
+    """Many shots were changed at once."""
+
+    shots: dict[int, ShotRecord]
 
 
 @dataclass(frozen=True)
@@ -321,6 +363,10 @@ Event = (
     | ShotChanged
     | PictureArrived
     | ShotsFound
+    | SearchRefused
+    | ShotsRead
+    | LogWordsFound
+    | ShotsChanged
     | FolderChanged
     | Trouble
     | Notice

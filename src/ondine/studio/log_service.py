@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Sequence
+from concurrent.futures import CancelledError
 from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
+from ondine.core.log.query import Order
+from ondine.core.log.query_line import QueryError, Vocabulary, read_query
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.records import ShotQuery
-from ondine.studio.events import Event, SetupFetched, SetupsFound, ShotsFound, Trouble
+from ondine.studio.events import (
+    Event,
+    LogWordsFound,
+    SearchRefused,
+    SetupFetched,
+    SetupsFound,
+    ShotsChanged,
+    ShotsFound,
+    ShotsRead,
+    Trouble,
+)
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard, Worker
 
@@ -19,12 +32,25 @@ if TYPE_CHECKING:
     from ondine.logbook.store import Logbook
 
 
+Ids = Sequence[int]
+
+FEW = 8
+"""Of so many older shots the figures are told in one go."""
+
+MOST_TOLD = 500
+"""So many changed shots are told anew; who shows more reads them again."""
+
+
 class LogService:
     """Tags, rates and finds shots, keeps set-ups and choices. Returns at once."""
 
     def __init__(self, writer: LogbookWriter, clock: Clock, emit: Callable[[Event], None], guard: Guard) -> None:
         self._writer, self._clock, self._emit = writer, clock, emit
         self._reader = Worker("logbook-reader", "reading the logbook", guard)
+        self._asked = 0
+        self._lock = threading.Lock()
+        self._is_closing = False
+        self._reader.do(self._tell_some_facts)
 
     def wait(self) -> None:
         """Wait until all that was asked and written so far is done; never called in a window that is used."""
@@ -33,20 +59,40 @@ class LogService:
 
     def close(self) -> None:
         """End the reading; what is still asked for is not answered any more."""
+        with self._lock:
+            self._is_closing = True
         self._reader.close(drop_waiting=True)
 
-    def read(self, question: Callable[[Logbook], Event]) -> None:
-        """Answer a question with an event. A search never holds up a shot, and sees what was written before it."""
-        written = self._writer.submit(lambda: None)
+    def read(self, question: Callable[[Logbook], Event | None]) -> None:
+        """Answer a question with an event, or with none.
 
+        A search never holds up a shot, and sees what was written before it.
+        """
         def run() -> None:
             try:
                 written.result()
-                self._emit(question(self._writer.logbook))
+                told = question(self._writer.logbook)
+                if told is not None:
+                    self._emit(told)
             except LogbookError as error:
                 self._emit(Trouble(str(error)))
 
-        self._reader.do(run)
+        with self._lock:
+            # A window that is closing may still ask, and hears no more.
+            if not self._is_closing:
+                written = self._writer.submit(lambda: None)
+                self._reader.do(run)
+
+    def _tell_some_facts(self) -> None:
+        """Tell the figures of older shots, few at a time, between all else: a shot that fires waits for no more."""
+        try:
+            told = self._writer.submit(lambda: self._writer.logbook.facts.tell(FEW)).result()
+        except (LogbookError, CancelledError):
+            # It could not be opened, which was told; or it is being closed.
+            return
+        with self._lock:
+            if told and not self._is_closing:
+                self._reader.do(self._tell_some_facts)
 
     # Shots
 
@@ -66,9 +112,87 @@ class LogService:
         """Say whether a shot's picture is its own, where that was a question."""
         self._writer.write(lambda: self._writer.logbook.pictures.answer(shot_id, belongs), shot_id)
 
-    def find(self, query: ShotQuery) -> None:
-        """Search the log; the answer comes as `ShotsFound`."""
-        self.read(lambda logbook: ShotsFound(*logbook.shots.search(query)))
+    def keep_shots(self, shot_ids: Ids, keeper: bool) -> None:
+        """Say whether shots are ones to keep."""
+        self._change(shot_ids, lambda logbook: logbook.shots.keep(shot_ids, keeper))
+
+    def tag_shots(self, shot_ids: Ids, shape: str, on: bool) -> None:
+        """Tag many shots with a shape, or take the tag off all of them."""
+        self._change(shot_ids, lambda logbook: logbook.shots.tag(shot_ids, shape, on))
+
+    def rate_shots(self, shot_ids: Ids, rating: int) -> None:
+        """Rate many shots 0 to 5."""
+        self._change(shot_ids, lambda logbook: logbook.shots.rate_all(shot_ids, rating))
+
+    def label_shots(self, shot_ids: Ids, word: str, on: bool) -> None:
+        """Put a word of the photographer's own on many shots, or take it off."""
+        self._change(shot_ids, lambda logbook: logbook.shots.label(shot_ids, word, on))
+
+    def bin_shots(self, shot_ids: Ids, binned: bool) -> None:
+        """Put shots into the bin, or take them out again."""
+        at = self._clock() if binned else None
+        self._change(shot_ids, lambda logbook: logbook.shots.bin(shot_ids, at))
+
+    def _change(self, shot_ids: Ids, change: Callable[[Logbook], object]) -> None:
+        """Change many shots at once; they are told anew as one event."""
+
+        def run() -> None:
+            change(self._writer.logbook)
+            self._emit(ShotsChanged(self._writer.logbook.shots.page(shot_ids[:MOST_TOLD])))
+
+        self._writer.write(run)
+
+    # Searches
+
+    def find(self, line: str, order: Order = Order.NEWEST, like: int | None = None) -> None:
+        """Search the log by a line of words; the answer comes as `ShotsFound`, or `SearchRefused`.
+
+        like : a shot; what is most like it comes first. A search that a newer one has overtaken is not answered.
+        """
+        self._asked += 1
+        number = self._asked
+
+        def answer(logbook: Logbook) -> Event | None:
+            if number != self._asked:
+                return None
+            try:
+                query = read_query(line, Vocabulary(self._clock(), logbook.shapes.all()))
+            except QueryError as error:
+                return SearchRefused(line, str(error))
+            ids = logbook.search.ids(query, order) if like is None else logbook.search.near(query, like)
+            return ShotsFound(line, query.words, ids, logbook.facts.waiting())
+
+        self.read(answer)
+
+    def fetch(self, shot_ids: Ids) -> None:
+        """Read some shots; they come as `ShotsRead`."""
+        self.read(lambda logbook: ShotsRead(tuple(shot_ids), logbook.shots.page(shot_ids)))
+
+    def tell_words(self) -> None:
+        """Tell what a search can be completed with, and what was saved, as `LogWordsFound`."""
+        self.read(
+            lambda logbook: LogWordsFound(logbook.names.words(), logbook.names.searches(), tuple(logbook.shapes.own()))
+        )
+
+    def save_search(self, name: str, line: str) -> None:
+        """Save a search under a name."""
+        self._writer.write(lambda: self._writer.logbook.names.save_search(name, line, self._clock()))
+        self.tell_words()
+
+    def forget_search(self, name: str) -> None:
+        """Forget a saved search."""
+        self._writer.write(lambda: self._writer.logbook.names.forget_search(name))
+        self.tell_words()
+
+    def add_shape(self, name: str, letter: str, glyph: str) -> None:
+        """Add a shape of one's own."""
+        self._writer.write(lambda: self._writer.logbook.shapes.add(name, letter, glyph))
+        self.tell_words()
+
+    def forget_shape(self, key: str) -> None:
+        """Take a shape of one's own off the board."""
+        self._writer.write(lambda: self._writer.logbook.shapes.forget(key))
+        self.tell_words()
 
     # Choices and set-ups
 

@@ -16,17 +16,21 @@ APP = "ondine"
 
 @dataclass(frozen=True)
 class Places:
-    """The folders of one user: `data` for logbooks, `state` for what may be lost without harm."""
+    """The folders of one user: `data` for logbooks, `state` and `cache` for what may be lost without harm.
+
+    `cache` holds what can be made again.
+    """
 
     data: Path
     state: Path
+    cache: Path
 
     @classmethod
     def of_user(cls) -> Places:
         """Return the present user's places."""
-        from platformdirs import user_data_path, user_state_path
+        from platformdirs import user_cache_path, user_data_path, user_state_path
 
-        return cls(user_data_path(APP, appauthor=False), user_state_path(APP, appauthor=False))
+        return cls(*(of(APP, appauthor=False) for of in (user_data_path, user_state_path, user_cache_path)))
 
     @property
     def demo(self) -> Path:
@@ -37,6 +41,11 @@ class Places:
     def window(self) -> Path:
         """The file that remembers the window's size and place."""
         return self.state / "window.ini"
+
+    @property
+    def thumbnails(self) -> Path:
+        """The folder of small pictures."""
+        return self.cache / "thumbnails"
 
     # Logbooks
 

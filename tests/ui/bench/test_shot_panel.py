@@ -5,7 +5,7 @@ from dataclasses import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotState
 from ondine.ui.kit import shot_list
 
 
@@ -21,7 +21,7 @@ def test_a_note_that_is_being_typed_stays_with_its_shot_when_the_next_one_fires(
     QTest.keyClicks(note, "of the new one")
     QTest.keyClick(note, Qt.Key.Key_Return)
     bench.settle(qtbot)
-    notes = {s.id: s.note for s in bench.studio.writer.logbook.shots.find(ShotQuery())}
+    notes = {s.id: s.note for s in bench.studio.writer.logbook.shots.newest(1000)}
     assert notes[old.id] == "of the old one" and notes[old.id + 1] == "of the new one"
 
 

@@ -1,5 +1,4 @@
 from ondine.core.forecast.shapes import SHAPES
-from ondine.logbook.records import ShotQuery
 from ondine.ui.kit.glyphs import glyph, known_glyphs
 from ondine.ui.kit.tag_board import SHAPE_KEYS
 from tests.ui.hands import PRESS
@@ -25,7 +24,7 @@ def test_every_letter_tags_its_shape(bench, qtbot):
         qtbot.keyClicks(chart, letter.lower())
     bench.settle(qtbot)
     wanted = {s.key for s in SHAPE_KEYS.values()} - {"crown"}
-    assert set(bench.studio.writer.logbook.shots.find(ShotQuery())[0].shapes) == wanted
+    assert set(bench.studio.writer.logbook.shots.newest(1000)[0].shapes) == wanted
 
 
 def test_every_shape_has_a_key_and_a_glyph_of_its_own(qapp):

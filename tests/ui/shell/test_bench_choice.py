@@ -22,7 +22,7 @@ from tests.ui.seen import recorded
 @pytest.fixture
 def places(tmp_path) -> Places:
     (tmp_path / "data").mkdir()
-    return Places(tmp_path / "data", tmp_path / "state")
+    return Places(tmp_path / "data", tmp_path / "state", tmp_path / "cache")
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ import pytest
 from ondine.logbook import outcomes
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.outcomes import OutcomeFile
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotState
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import WriteError
 
@@ -40,7 +40,7 @@ def test_an_outcome_that_cannot_be_written_keeps_the_window_open_once_and_comes_
     # Nothing was ended: a shot can still be tagged, and the second time it closes.
     assert bench.window.close()
     book = Logbook.open(bench.path)
-    shot = book.shots.find(ShotQuery())[0]
+    shot = book.shots.newest(1000)[0]
     assert book.made_up_for == [shot.id]
     assert shot.state is ShotState.FIRED and shot.flash_reports_us == (shot.sequence.first_flash_us,)
     assert not kept.exists()
@@ -59,7 +59,7 @@ def test_an_outcome_that_is_kept_nowhere_keeps_the_window_open_until_it_is(bench
     monkeypatch.undo()
     assert bench.window.close()
     book = Logbook.open(bench.path)
-    assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
+    assert book.shots.newest(1000)[0].state is ShotState.FIRED
     book.close()
 
 
@@ -85,7 +85,7 @@ def test_outcomes_of_another_logbook_change_nothing(bench, qtbot, monkeypatch, c
     data = json.loads(kept.read_text())
     kept.write_text(json.dumps([entry | {"planned_at": "2020-01-01T00:00:00+00:00"} for entry in data]))
     book = Logbook.open(bench.path)
-    assert book.made_up_for == [] and book.shots.find(ShotQuery())[0].state is ShotState.UNKNOWN
+    assert book.made_up_for == [] and book.shots.newest(1000)[0].state is ShotState.UNKNOWN
     book.close()
 
 
@@ -106,5 +106,5 @@ def test_closing_in_the_middle_of_a_shot_closes_after_it(bench, qtbot):
     assert time.monotonic() - began < 0.3 and "closes as soon as" in bench.window.messages.text()
     qtbot.waitUntil(lambda: not bench.window.isVisible(), timeout=5000)
     book = Logbook.open(bench.path)
-    assert book.shots.find(ShotQuery())[0].state is ShotState.FIRED
+    assert book.shots.newest(1000)[0].state is ShotState.FIRED
     book.close()

@@ -14,7 +14,6 @@ from ondine.core.belief.priors import Belief
 from ondine.core.coach.changes import Correction
 from ondine.core.coach.goal import Goal
 from ondine.core.timing.sequence import CameraTimes, Pulse
-from ondine.logbook.records import ShotQuery
 from ondine.studio.events import CoachSays
 from ondine.ui.kit.tag_board import SHAPE_KEYS
 from ondine.ui.kit.theme import DARKROOM
@@ -419,7 +418,7 @@ def test_what_a_note_measures_teaches(bench, qtbot, shape, note):
     heard.next(qtbot, 0)
     fire_and_tag(bench, qtbot, rig, shape)
     before = heard.next(qtbot, 1)
-    number = bench.studio.writer.submit(lambda: bench.studio.writer.logbook.shots.find(ShotQuery())[0].id).result()
+    number = bench.studio.writer.submit(lambda: bench.studio.writer.logbook.shots.newest(1000)[0].id).result()
     bench.studio.log.annotate(number, note)
     qtbot.waitUntil(lambda: heard.said[-1] is not before and heard.said[-1].learned != before.learned, timeout=WAIT_MS)
 

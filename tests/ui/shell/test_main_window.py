@@ -1,7 +1,7 @@
 from PySide6.QtCore import Qt
 
 from ondine.core.timing.sequence import Pulse
-from ondine.logbook.records import ShotQuery, ShotState
+from ondine.logbook.records import ShotState
 
 
 def test_the_main_job_by_keyboard_alone(bench, qtbot):
@@ -24,7 +24,7 @@ def test_the_main_job_by_keyboard_alone(bench, qtbot):
     qtbot.keyClick(window.bench.chart, Qt.Key.Key_F)
     qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     bench.settle(qtbot)
-    shot = bench.studio.writer.logbook.shots.find(ShotQuery())[0]
+    shot = bench.studio.writer.logbook.shots.newest(1000)[0]
     assert (shot.shapes, shot.rating, shot.state) == (("full-umbrella",), 4, ShotState.FIRED)
     assert window.bench.board.buttons["full-umbrella"].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_F8)
@@ -32,7 +32,7 @@ def test_the_main_job_by_keyboard_alone(bench, qtbot):
     qtbot.keyClicks(window.bench.shot.note, "for print 3")
     qtbot.keyClick(window.bench.shot.note, Qt.Key.Key_Return)
     bench.settle(qtbot)
-    assert bench.studio.writer.logbook.shots.find(ShotQuery())[0].note == "for print 3"
+    assert bench.studio.writer.logbook.shots.newest(1000)[0].note == "for print 3"
 
 
 def test_letters_and_space_are_text_while_one_types(bench, qtbot):

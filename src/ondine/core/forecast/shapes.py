@@ -25,6 +25,7 @@ class ShapeGroup(StrEnum):
     SINGLE = "one drop"
     COLLISION = "collision"
     FAULT = "fault"
+    OWN = "one's own"
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,9 @@ from PySide6.QtSvg import QSvgRenderer
 
 # Drawn on 24 by 24, the water at y = 18. Capitals in a path are absolute places.
 _WATER = "M2 18H22"
+_KEEPER = "M7 3h10v17l-5-4-5 4z"
+"""No shape, but drawn as they are: the mark of a shot to keep."""
+
 _GLYPHS: dict[str, str] = {
     "in-flight": f"{_WATER}M12 5a3 3 0 1 0 .01 0M9 2v1M15 2v1",
     "touchdown": "M2 18H7M17 18H22M8 18a4 4 0 0 1 8 0M7 18q5 4 10 0M5 15l-1-2M19 15l1-2",
@@ -41,7 +44,7 @@ _GLYPHS: dict[str, str] = {
 @lru_cache(maxsize=256)
 def glyph(shape: str, colour: str, pixels: int, ratio: float) -> QPixmap:
     """Return the glyph of a shape at a size in logical pixels; unknown shapes get an open square."""
-    path = _GLYPHS.get(shape, "M6 6H18V18H6Z")
+    path = _KEEPER if shape == "keeper" else _GLYPHS.get(shape, "M6 6H18V18H6Z")
     svg = (
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><path d="' + path + '" fill="none" '
         f'stroke="{colour}" stroke-width="1.8" stroke-linecap="round" stroke-linejoin="round"/></svg>'

@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ondine.ui.kit.mark import paint_mark
-from ondine.ui.kit.pictures import PictureLoader, reddened
+from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import BODY_PX, DAY, Theme, font
 
 
@@ -24,7 +24,6 @@ class PictureView(QWidget):
         self._path: Path | None = None
         self._words = ""
         self._mark = ""
-        self._red: tuple[Path, int, QImage] | None = None
         self.setAccessibleName("Picture of the shot in view")
         loader.ready.connect(self._ready)
 
@@ -45,12 +44,7 @@ class PictureView(QWidget):
     def _image(self) -> QImage | None:
         assert self._path is not None
         size = self.size() * self.devicePixelRatio()
-        image = self._loader.get(self._path, size)
-        if image is None or image.isNull() or not self.theme.dark or self.bright:
-            return image
-        if self._red is None or self._red[:2] != (self._path, size.width()):
-            self._red = (self._path, size.width(), reddened(image))
-        return self._red[2]
+        return self._loader.get(self._path, size, red=self.theme.dark and not self.bright)
 
     def placed(self, image: QImage) -> QRectF:
         """Where a picture stands, fitted into the middle."""

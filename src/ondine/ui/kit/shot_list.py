@@ -5,7 +5,17 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QObject,
+    QPersistentModelIndex,
+    QPointF,
+    QRectF,
+    QSize,
+    QSizeF,
+    Qt,
+)
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
@@ -15,7 +25,7 @@ from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.kit.glyphs import glyph
 from ondine.ui.kit.mark import SHORT, SIMULATED, paint_mark
-from ondine.ui.kit.pictures import PictureLoader, reddened
+from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
 Index = QModelIndex | QPersistentModelIndex
@@ -51,6 +61,14 @@ def timing_words(shot: ShotRecord) -> str:
     drops = f"{intervals} · " if intervals else "one drop · "
     flashes = ", ".join(f"{flash.at_us / 1000:g}" for flash in shot.sequence.flashes)
     return f"{drops}flash {flashes} ms"
+
+
+def shot_words(shot: ShotRecord) -> str:
+    """Say a shot in one line, for hover and hearing."""
+    rated = f", rated {shot.rating} of 5" if shot.rating else ""
+    made = f" {SIMULATED}" if shot.is_simulated else ""
+    kept = ", keeper" if shot.keeper else ""
+    return f"Shot {shot.id}{made}, {timing_words(shot)}: {outcome_words(shot)}{rated}{kept}"
 
 
 class ShotModel(QAbstractListModel):
@@ -95,9 +113,7 @@ class ShotModel(QAbstractListModel):
         if role == SHOT:
             return shot
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.DisplayRole):
-            rated = f", rated {shot.rating} of 5" if shot.rating else ""
-            made = f" {SIMULATED}" if shot.is_simulated else ""
-            return f"Shot {shot.id}{made}, {timing_words(shot)}: {outcome_words(shot)}{rated}"
+            return shot_words(shot)
         return None
 
 
@@ -119,13 +135,16 @@ class ShotDelegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Draw one shot."""
-        shot: ShotRecord = index.data(SHOT)
+        shot: ShotRecord | None = index.data(SHOT)
         t, area = self.theme, QRectF(option.rect)
         state = option.state
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         frame = QRectF(area.left() + 4, area.top() + 2, self._picture.width(), self._picture.height())
-        self._paint_picture(painter, shot, frame)
+        if shot is None:
+            self._paint_missing(painter, frame, str(index.data() or ""))
+        else:
+            self._paint_picture(painter, shot, frame)
         if state & QStyle.StateFlag.State_Selected:
             painter.setPen(QPen(t.colour("ink"), 3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -134,15 +153,29 @@ class ShotDelegate(QStyledItemDelegate):
             painter.setPen(QPen(t.colour("line"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(frame)
-        self._paint_caption(painter, shot, frame)
+        if shot is not None:
+            self._paint_caption(painter, shot, frame)
         painter.restore()
+
+    def _paint_missing(self, painter: QPainter, frame: QRectF, words: str) -> None:
+        """A shot that is still being read, or cannot be."""
+        painter.setPen(QPen(self.theme.colour("faint"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(frame)
+        painter.setFont(font(SMALL_PX))
+        painter.setPen(self.theme.colour("soft_ink"))
+        painter.drawText(frame, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
 
     def _paint_picture(self, painter: QPainter, shot: ShotRecord, frame: QRectF) -> None:
         t = self.theme
         ratio = painter.device().devicePixelRatioF()
-        image = self._loader.get(shot.picture, frame.size().toSize() * ratio) if shot.picture else None
+        size = frame.size().toSize() * ratio
+        image = self._loader.get(shot.picture, size, t.dark, shot.picture_sha256) if shot.picture else None
         if image is not None and not image.isNull():
-            painter.drawImage(frame, reddened(image) if t.dark else image)
+            shown = QSizeF(image.size()).scaled(frame.size(), Qt.AspectRatioMode.KeepAspectRatio)
+            placed = QRectF(QPointF(), shown)
+            placed.moveCenter(frame.center())
+            painter.drawImage(placed, image)
             if shot.is_simulated:
                 paint_mark(painter, t, frame, SIMULATED if self._words else SHORT)
             return
@@ -175,6 +208,8 @@ class ShotDelegate(QStyledItemDelegate):
         for shape in shot.shapes[:3]:
             painter.drawPixmap(round(x), round(line.top()), glyph(shape, t.ink, 18, ratio))
             x += 20
+        if shot.keeper:
+            painter.drawPixmap(round(x), round(line.top()), glyph("keeper", t.ink, 18, ratio))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(t.colour("ink"))
         for dot in range(shot.rating):

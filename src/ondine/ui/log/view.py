@@ -1,88 +1,309 @@
-"""The log: every shot, found again by shape, rating or words."""
+"""The log: any number of shots as a contact sheet or a table, found by a line of words."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt, QTimer, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QItemSelectionModel, QSize, Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
 
-from ondine.core.forecast.shapes import SHAPES
-from ondine.logbook.errors import RESCUE
-from ondine.logbook.records import ShotQuery, ShotRecord
+from ondine.core.log.query import Order
+from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.pictures import PictureLoader
-from ondine.ui.kit.shot_list import SHOT, ShotList
-from ondine.ui.kit.theme import GRID_PX, Theme
+from ondine.ui.kit.shot_list import ShotDelegate
+from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.log.columns import COLUMNS
+from ondine.ui.log.query_field import QueryField
+from ondine.ui.log.sheet_view import SheetView
+from ondine.ui.log.shot_card import WIDE_PX, ShotCard
+from ondine.ui.log.shots_model import ShotsModel
+
+NOTHING_FITS = "No shot fits. Ask for less, or fire one: it will be here."
+SAVE, FORGET = object(), object()
+AGAIN_MS = 400
+"""A shot that is fired while the log is in view is looked for so much later, together with others."""
+
+
+SHEET, TABLE = "Sheet", "Table"
+KINDS = ((SHEET, "The shots found as pictures  Ctrl H"), (TABLE, "The shots found as a table  Ctrl H"))
+"""The ways to look at what was found, and what each is."""
+
+
+def _kind(name: str, tip: str) -> QPushButton:
+    button = QPushButton(name)
+    button.setCheckable(True)
+    button.setToolTip(tip)
+    return button
 
 
 class LogView(QWidget):
-    """A grid of shots under a line of filters. Emits `asked(query)`; the answer comes through `show_shots`."""
+    """A line of search, the shots that fit, and the one under the cursor.
 
-    asked = Signal(object)
+    Emits `asked(line, order)`, whose answer comes through `show_found`; `wanted(numbers)` for records in view;
+    `chosen(shot)` for the one to go to the bench with; `saved(line)` and `forgotten(line)`; and `left()`.
+    """
+
+    asked = Signal(str, object)
+    wanted = Signal(list)
     chosen = Signal(object)
+    saved = Signal(str)
+    forgotten = Signal(str)
     left = Signal()
 
     def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.shape = QComboBox()
-        self.shape.setAccessibleName("Shape to find")
-        self.shape.addItem("Any shape", None)
-        for shape in SHAPES:
-            self.shape.addItem(shape.name, shape.key)
-        self.rating = QComboBox()
-        self.rating.setAccessibleName("Least rating to find")
-        for stars in range(6):
-            self.rating.addItem("Any rating" if stars == 0 else f"Rated {stars} or more", stars)
-        self.text = QLineEdit()
-        self.text.setAccessibleName("Words to find")
-        self.text.setPlaceholderText("Words in note or sitting")
-        self.text.setClearButtonEnabled(True)
+        self.model = ShotsModel(self)
+        self.model.wanted.connect(self.wanted)
+        self.text = QueryField()
+        self.order = QComboBox()
+        self.order.setAccessibleName("In which order")
+        for order in Order:
+            self.order.addItem(order.value.capitalize(), order)
+        self._searches: tuple[str, ...] = ()
+        self.searches = QComboBox()
+        self.searches.setAccessibleName("Saved searches")
+        self.searches.setMinimumContentsLength(12)
+        self.understood = QLabel()
+        self.understood.setObjectName("soft")
+        self.understood.setFont(font(SMALL_PX))
         self.tally = QLabel()
-        self.tally.setObjectName("soft")
         self.back = QPushButton("Back to the bench  Esc")
         self.back.clicked.connect(self.left)
-        self.list = ShotList(loader, QSize(186, 124), grid=True)
-        self.list.setAccessibleName("All shots found")
-        self.list.activated.connect(lambda index: self.chosen.emit(index.data(SHOT)))
-        self.empty = QLabel("No shot fits. Ask for less, or fire one: it will be here.")
+        self.delegate = ShotDelegate(loader, QSize(186, 124), words=True, parent=self)
+        self.sheet = SheetView(self.delegate)
+        self.sheet.setAccessibleName("Shots found, as a contact sheet")
+        self.table = QTableView()
+        self.table.setAccessibleName("Shots found, as a table")
+        self.card = ShotCard(loader)
+        self.empty = QLabel(NOTHING_FITS)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._wait = QTimer(self)
-        self._wait.setSingleShot(True)
-        self._wait.setInterval(150)
-        self._wait.timeout.connect(self.ask)
-        self.shape.currentIndexChanged.connect(self.ask)
-        self.rating.currentIndexChanged.connect(self.ask)
-        self.text.textChanged.connect(lambda _: self._wait.start())
+        self.empty.setWordWrap(True)
+        self.views = QStackedWidget()
+        self.kinds = {name: _kind(name, key) for name, key in KINDS}
+        loader.ready.connect(lambda _: self.sheet.viewport().update())
+        self._again = QTimer(self)
+        self._again.setSingleShot(True)
+        self._again.setInterval(AGAIN_MS)
+        self._again.timeout.connect(self.ask)
+        self._join_views()
         self._lay_out()
+        self.text.asked.connect(lambda _: self.ask())
+        self.text.asked.connect(lambda _: self._offer_searches())
+        self.text.left.connect(self.go_to_shots)
+        self.order.currentIndexChanged.connect(self.ask)
+        self.searches.activated.connect(self._take_saved)
+        for name, button in self.kinds.items():
+            button.clicked.connect(lambda _=False, kind=name: self.show_as(kind))
+        self.kinds[SHEET].setChecked(True)
+
+    def _join_views(self) -> None:
+        """Both views show one model, and share what is selected."""
+        table = self.table
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        table.setTabKeyNavigation(False)
+        table.setShowGrid(False)
+        table.setWordWrap(False)
+        table.verticalHeader().hide()
+        table.verticalHeader().setDefaultSectionSize(3 * GRID_PX)
+        table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        for view in (self.sheet, table):
+            view.setModel(self.model)
+            self.views.addWidget(view)
+        table.setSelectionModel(self.sheet.selectionModel())
+        for number, column in enumerate(COLUMNS):
+            table.setColumnWidth(number, column.width_px)
+        self.sheet.selectionModel().currentChanged.connect(lambda *_: self.show_current())
+        self.sheet.selectionModel().selectionChanged.connect(lambda *_: self.show_current())
+        self.model.dataChanged.connect(lambda *_: self.show_current())
+        self.sheet.chosen.connect(self._choose)
+        table.activated.connect(self._choose)
 
     def _lay_out(self) -> None:
         line = QHBoxLayout()
         line.setSpacing(GRID_PX)
-        for widget, stretch in ((self.shape, 0), (self.rating, 0), (self.text, 1), (self.tally, 0), (self.back, 0)):
+        for widget, stretch in ((self.text, 1), (self.searches, 0), (self.order, 0), (self.back, 0)):
             line.addWidget(widget, stretch)
-        self.text.setMaximumWidth(320)
-        line.insertStretch(3, 1)
+        under = QHBoxLayout()
+        under.setSpacing(GRID_PX)
+        for button in self.kinds.values():
+            under.addWidget(button)
+        under.addWidget(self.understood, 1)
+        under.addWidget(self.tally)
+        found = QVBoxLayout()
+        found.addWidget(self.empty, 1)
+        found.addWidget(self.views, 1)
+        across = QHBoxLayout()
+        across.setSpacing(2 * GRID_PX)
+        across.addLayout(found, 1)
+        self.card.setFixedWidth(WIDE_PX)
+        across.addWidget(self.card)
         column = QVBoxLayout(self)
         column.setContentsMargins(2 * GRID_PX, GRID_PX, 2 * GRID_PX, GRID_PX)
-        column.addLayout(line)
-        column.addWidget(self.empty)
-        column.addWidget(self.list, 1)
+        for part in (line, under):
+            column.addLayout(part)
+        column.addLayout(across, 1)
 
-    def query(self) -> ShotQuery:
-        """Return what is asked for."""
-        return ShotQuery(self.shape.currentData(), self.rating.currentData() or 0, self.text.text().strip())
+    # What is asked
 
     def ask(self) -> None:
         """Ask for the shots that fit now."""
-        self.asked.emit(self.query())
+        self._again.stop()
+        self.asked.emit(self.text.text(), Order(self.order.currentData()))
 
-    def show_shots(self, shots: list[ShotRecord], unreadable: int = 0) -> None:
-        """Show the answer, and how many shots that fit cannot be read."""
-        self.list.shots.set_shots(shots)
-        tally = f"{len(shots)} shots" if len(shots) != 1 else "1 shot"
-        self.tally.setText(f"{tally}, {unreadable} more cannot be read" if unreadable else tally)
-        self.tally.setToolTip(RESCUE if unreadable else "")
-        self.empty.setVisible(not shots)
-        self.list.setVisible(bool(shots))
+    def ask_again(self) -> None:
+        """Ask soon: something was fired or changed."""
+        if self.isVisible():
+            self._again.start()
+
+    def show_found(self, ids: NDArray[np.int64], understood: str, waiting: int) -> None:
+        """Show the answer, and how it was understood."""
+        current = self.current_number()
+        if not np.array_equal(ids, self.model.ids):
+            chosen = set(self.selected_numbers())
+            self.model.set_ids(ids)
+            self._select_again(current, chosen)
+        shots = "1 shot" if len(ids) == 1 else f"{len(ids):,} shots".replace(",", " ")
+        self.tally.setText(shots)
+        late = (
+            f"   {waiting} shots of an older Ondine are still being read, and may be missing here." if waiting else ""
+        )
+        self._say(f"{understood}{late}")
+        self.empty.setText(NOTHING_FITS)
+        self.empty.setVisible(not len(ids))
+        self.views.setVisible(bool(len(ids)))
+        self.show_current()
+
+    def refuse(self, message: str) -> None:
+        """Say why a search cannot be understood; what was found before stays."""
+        self._say(message)
+
+    def _say(self, words: str) -> None:
+        self.understood.setText(words)
+        self.understood.setToolTip(words)
+
+    def _select_again(self, current: int | None, chosen: set[int]) -> None:
+        """Stay at the shot that was under the cursor, if it is still among those found; else at the first."""
+        row = self.model.row_of(current) if current is not None else None
+        if not len(self.model.ids):
+            return
+        flags = QItemSelectionModel.SelectionFlag
+        if row is not None and len(chosen) > 1:
+            for place in np.flatnonzero(np.isin(self.model.ids, list(chosen)))[:2000]:
+                self.sheet.selectionModel().select(self.model.index(int(place), 0), flags.Select | flags.Rows)
+        index = self.model.index(row or 0, 0)
+        self.sheet.selectionModel().setCurrentIndex(index, flags.Select | flags.Rows)
+        self.view.scrollTo(index)
+
+    # Saved searches
+
+    def show_searches(self, searches: dict[str, str]) -> None:
+        """Offer the saved searches."""
+        self._searches = tuple(searches.values())
+        self._offer_searches()
+
+    def _offer_searches(self) -> None:
+        """First the name of the box, then what is saved, then what can be done with the line as it is."""
+        line = self.text.text().strip()
+        self.searches.clear()
+        self.searches.addItem("Saved searches", "")
+        for saved in self._searches:
+            self.searches.addItem(saved, saved)
+        if line in self._searches:
+            self.searches.addItem("Forget this search", FORGET)
+        elif line:
+            self.searches.addItem("Save this search", SAVE)
+
+    def _take_saved(self, place: int) -> None:
+        what = self.searches.itemData(place)
+        self.searches.setCurrentIndex(0)
+        line = self.text.text().strip()
+        if what is SAVE:
+            self.saved.emit(line)
+        elif what is FORGET:
+            self.forgotten.emit(line)
+        elif what:
+            self.text.write(what)
+
+    # Which shots
+
+    @property
+    def view(self) -> QAbstractItemView:
+        """The view in front: sheet or table."""
+        found = self.views.currentWidget()
+        assert isinstance(found, QAbstractItemView)
+        return found
+
+    def show_as(self, kind: str) -> None:
+        """Show what was found another way: by its name in `KINDS`."""
+        self.views.setCurrentWidget(self.table if kind == TABLE else self.sheet)
+        for name, button in self.kinds.items():
+            button.setChecked(name == kind)
+        self.view.setFocus()
+        self.view.scrollTo(self.sheet.currentIndex())
+
+    def toggle_table(self) -> None:
+        """Show a table instead of the contact sheet, or the other way round."""
+        self.show_as(SHEET if self.view is self.table else TABLE)
+
+    def go_to_shots(self) -> None:
+        """Leave the search for what it found."""
+        self.view.setFocus()
+
+    def current_number(self) -> int | None:
+        """Return the number of the shot under the cursor."""
+        row = self.sheet.currentIndex().row()
+        return int(self.model.ids[row]) if 0 <= row < len(self.model.ids) else None
+
+    def selected_numbers(self) -> list[int]:
+        """Return the numbers of the selected shots, in their order; the one under the cursor where none is."""
+        rows: set[int] = set()
+        for first, last in self._runs():
+            rows.update(range(first, last + 1))
+        found = [int(self.model.ids[row]) for row in sorted(rows) if row < len(self.model.ids)]
+        current = self.current_number()
+        return found or ([] if current is None else [current])
+
+    def _runs(self) -> list[tuple[int, int]]:
+        """First and last row of each run that is selected."""
+        chosen = self.sheet.selectionModel().selection()
+        # Its parts live no longer than it does.
+        return [(chosen.at(number).top(), chosen.at(number).bottom()) for number in range(chosen.size())]
+
+    def step_to(self, row: int) -> None:
+        """Put the cursor on a row, if there is one of that number."""
+        if 0 <= row < len(self.model.ids):
+            flags = QItemSelectionModel.SelectionFlag
+            index = self.model.index(row, 0)
+            self.sheet.selectionModel().setCurrentIndex(index, flags.ClearAndSelect | flags.Rows)
+            self.view.scrollTo(index)
+
+    def current(self) -> ShotRecord | None:
+        """Return the shot under the cursor, as far as it is read."""
+        row = self.sheet.currentIndex().row()
+        return self.model.record(row) if 0 <= row < len(self.model.ids) else None
+
+    def show_current(self) -> None:
+        """Show the shot under the cursor on the card."""
+        self.card.show_shot(self.current(), sum(last + 1 - first for first, last in self._runs()))
+
+    def _choose(self, index: object) -> None:
+        shot = self.current()
+        if shot is not None:
+            self.chosen.emit(shot)
 
     def set_theme(self, theme: Theme) -> None:
-        """Take other colours."""
-        self.list.set_theme(theme)
+        """Apply the theme."""
+        self.delegate.theme = theme
+        self.sheet.viewport().update()
+        self.card.set_theme(theme)

@@ -37,7 +37,8 @@ COMMANDING = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifi
 class KeysAnywhere(QObject):
     """Filters the keys of one window.
 
-    is_firing_page : whether the page in view is one that Space fires from and letters tag on; take : takes what the
+    is_firing_page : whether the page in view is one that Space fires from; is_tagging_page : whether letters tag there;
+    take : takes what the
     coach proposes, and fires it if it is told to; returns whether there is a coach.
     """
 
@@ -46,13 +47,15 @@ class KeysAnywhere(QObject):
         window: QMainWindow,
         blank: Blank,
         is_firing_page: Callable[[], bool],
+        is_tagging_page: Callable[[], bool],
         fire: Callable[[], object],
         tag: Callable[[str], object],
         take: Callable[[bool], bool],
     ) -> None:
         super().__init__(window)
         self._window, self._blank = window, blank
-        self._is_firing_page, self._fire, self._tag, self._take = is_firing_page, fire, tag, take
+        self._is_firing_page, self._is_tagging_page = is_firing_page, is_tagging_page
+        self._fire, self._tag, self._take = fire, tag, take
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """See QObject."""
@@ -73,7 +76,7 @@ class KeysAnywhere(QObject):
             return False
         if isinstance(watched, QAbstractButton) and event.key() in (Qt.Key.Key_Space, *RETURN):
             return self._press(watched, event)
-        return self._is_firing_page() and self._answer(focused, event)
+        return (self._is_firing_page() and self._answer(focused, event)) or self._tags(event)
 
     def _press(self, button: QAbstractButton, event: QKeyEvent) -> bool:
         """Return presses a button as Space does; Qt sees to Space itself."""
@@ -90,6 +93,11 @@ class KeysAnywhere(QObject):
             return True
         if event.key() in RETURN and not isinstance(focused, OWN_RETURN) and not event.isAutoRepeat():
             return self._take(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        return False
+
+    def _tags(self, event: QKeyEvent) -> bool:
+        if not self._is_tagging_page():
+            return False
         shape = SHAPE_KEYS.get(event.text().upper())
         if shape is not None and not event.isAutoRepeat():
             self._tag(shape.key)

@@ -6,6 +6,7 @@ import sys
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from importlib.resources import files
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard
 from ondine.ui.kit import theme as themes
+from ondine.ui.log.view import TABLE
 from ondine.ui.shell.before import Progress, prepared, tell
 from ondine.ui.shell.display import explain_missing_display
 from ondine.ui.shell.ending import EndSignals
@@ -115,9 +117,15 @@ def screenshot(opening: Opening, theme: str | None, shot: Shot) -> int:
     return 0
 
 
+def show_log(window: MainWindow, kind: str) -> None:
+    """Go to the log, and look at it one way or another."""
+    window.navigation.toggle_log()
+    window.log.show_as(kind)
+
+
 def show_view(window: MainWindow, view: str) -> None:
     """Go to a view by its name: the bench, a stage of the table, or what a key opens."""
-    actions = {
+    actions: dict[str, Callable[[], object]] = {
         "start": window.choice.open,
         "close-up": window.bench.chart.toggle_close_up,
         "times": window.bench.desk.toggle_times,
@@ -126,6 +134,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "practice": window.practice.toggle,
         "card": window.side.toggle_card,
         "log": window.navigation.toggle_log,
+        "log-table": partial(show_log, window, TABLE),
         "keys": window.navigation.toggle_keys,
     }
     if view in actions:

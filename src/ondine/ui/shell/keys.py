@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import partial
 
@@ -79,6 +79,8 @@ KEYS = (
     Key("Ctrl+3", "rate", "", "", 3),
     Key("Ctrl+4", "rate", "", "", 4),
     Key("Ctrl+5", "rate", "", "", 5),
+    Key("Ctrl+B", "toggle_keeper", "Ctrl B", "Keep the shot in view, or the selected ones; or do not"),
+    Key("Ctrl+U", "next_untagged", "Ctrl U", "Go to the next shot that is not tagged"),
     Key("F8", "edit_note", "F8", "Write a note on the shot in view"),
     Key("Alt+Y", "answer_picture", "Alt Y, Alt N", "The picture in question is this shot's, or it is not", 1),
     Key("Alt+N", "answer_picture", "", "", 0),
@@ -97,6 +99,8 @@ KEYS = (
     Key("Ctrl+E", "toggle_practice", "Ctrl E", "Practise: a hidden rig to search on, pictures to name"),
     Key("F11", "toggle_full_screen", "F11", "Full screen, or a window"),
     Key("Ctrl+F", "search_log", "Ctrl F", "Search the log"),
+    Key("Ctrl+H", "toggle_sheet", "Ctrl H", "In the log: contact sheet or table"),
+    Key("Ctrl+J", "edit_label", "Ctrl J", "In the log: add a label to the selected shots"),
     Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),
     Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),
     Key("Ctrl+S", "write_recipe", "Ctrl S", "Write what is in hand as a recipe"),
@@ -107,9 +111,10 @@ KEYS = (
 )
 
 
-def bind_keys(window: QWidget, parts: Iterable[Actions]) -> None:
+def bind_keys(window: QWidget, parts: Iterable[Actions], here: Callable[[], Actions] = dict) -> None:
     """Make every key of the table call the part that registered its action.
 
+    here : asked at each press: what a key means on the page in view, where that is something else.
     Raises ValueError if two parts register one action, or nobody registers what a key asks for.
     """
     known: Actions = {}
@@ -123,6 +128,13 @@ def bind_keys(window: QWidget, parts: Iterable[Actions]) -> None:
         raise ValueError(f"nobody handles {', '.join(sorted(missing))}")
     for key in KEYS:
         if key.keys:
-            action = known[key.action]
             shortcut = QShortcut(QKeySequence(key.keys), window)
-            shortcut.activated.connect(action if key.argument is None else partial(action, key.argument))
+            shortcut.activated.connect(partial(_call, key, known[key.action], here))
+
+
+def _call(key: Key, usual: Callable[..., object], here: Callable[[], Actions]) -> None:
+    action: Callable[..., object] = here().get(key.action, usual)
+    if key.argument is None:
+        action()
+    else:
+        action(key.argument)

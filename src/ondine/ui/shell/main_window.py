@@ -18,7 +18,9 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.forecast.shapes import BY_KEY
 from ondine.logbook.records import ShotRecord
+from ondine.logbook.thumbnails import Thumbnails
 from ondine.studio.events import BenchChanged, BenchState, Notice, PlanChanged, Trouble
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
@@ -38,6 +40,7 @@ from ondine.ui.shell.desk_actions import DeskActions
 from ondine.ui.shell.files import Files
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
+from ondine.ui.shell.log_actions import LogActions
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.notation import NotationActions
@@ -71,9 +74,15 @@ class MainWindow(QMainWindow):
     wants_table = Signal()
 
     def __init__(
-        self, studio: Studio, bridge: Bridge, logbook: Path, theme: themes.Theme = themes.DAY, asks: bool = False
+        self,
+        studio: Studio,
+        bridge: Bridge,
+        logbook: Path,
+        theme: themes.Theme = themes.DAY,
+        asks: bool = False,
+        thumbnails: Thumbnails | None = None,
     ) -> None:
-        """`asks`: begin with the question what opens the valve."""
+        """`asks`: begin with the question what opens the valve. `thumbnails`: where small pictures are kept."""
         super().__init__()
         self.studio, self.logbook = studio, logbook
         practice = ", practice" if not studio.bench.kind.is_real else ""
@@ -82,7 +91,7 @@ class MainWindow(QMainWindow):
         self._seen = False
         self._ended = self._was_warned = self._closes_when_ready = False
         self._prediction: Prediction | None = None
-        self.loader = PictureLoader(self)
+        self.loader = PictureLoader(self, thumbnails)
         self.in_view = ShotInView()
         self.header, self.messages = Header(), Messages()
         self.bench = BenchPage(self.loader)
@@ -95,7 +104,9 @@ class MainWindow(QMainWindow):
         self.side = TableSide(studio, self.loader, self.pages, self.in_view, self.foresight, bridge)
         self._lay_out()
         self.navigation = Navigation(self, self.pages, self.bench, self.log, self.side, self.messages)
-        self.shots = ShotBrowser(studio, self.in_view, self.bench, self.log, bridge)
+        self.shots = ShotBrowser(studio, self.in_view, self.bench, bridge)
+        self.log_actions = LogActions(studio, self.log, self.messages, bridge)
+        self.navigation.log_comes = self.log_actions.come
         self.bench_actions = BenchActions(
             studio, self.bench, self.header, self.navigation, self.messages, bridge, lambda: self.theme.dark
         )
@@ -116,8 +127,9 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         self._anywhere = KeysAnywhere(
-            self, self.navigation.blank, self._is_firing_page, self.bench_actions.fire, self.shots.tag, self.coach.take
-        )
+            self, self.navigation.blank, self._is_firing_page, self._is_tagging_page, self.bench_actions.fire,
+            self._tag, self.coach.take,
+        )  # fmt: skip
         # The moves of a hand that is faster than the picture are gathered to one frame.
         self._refresh = QTimer(self)
         self._refresh.setSingleShot(True)
@@ -126,9 +138,9 @@ class MainWindow(QMainWindow):
         self._connect(bridge)
         handlers = (
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
-            self.choice, self.coach, self.practice,
+            self.choice, self.coach, self.practice, self.log_actions,
         )  # fmt: skip
-        bind_keys(self, [part.key_actions() for part in handlers])
+        bind_keys(self, [part.key_actions() for part in handlers], self._here)
         self.set_theme(theme)
         self.show_plan()
         studio.log.list_setups()
@@ -192,8 +204,20 @@ class MainWindow(QMainWindow):
             "change_splash": self.change_splash,
         }
 
+    def _here(self) -> Actions:
+        return self.log_actions.in_log() if self.navigation.in_log else {}
+
     def _is_firing_page(self) -> bool:
         return self.pages.currentWidget() in (self.bench, self.side.card)
+
+    def _is_tagging_page(self) -> bool:
+        return self._is_firing_page() or self.navigation.in_log
+
+    def _tag(self, shape: str) -> None:
+        if self.navigation.in_log:
+            self.log_actions.tag(shape, BY_KEY[shape].name if shape in BY_KEY else shape)
+        else:
+            self.shots.tag(shape)
 
     # What is shown
 

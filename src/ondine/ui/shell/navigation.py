@@ -57,6 +57,8 @@ class Navigation:
         self.blank = Blank(window)
         self.stop_firing: Callable[[], object] = lambda: None
         """What ends a search that fires by itself."""
+        self.log_comes: Callable[[], object] = lambda: None
+        """What the log does when it comes into view."""
         self.step_back: Callable[[], bool] = lambda: False
         """What a page does before it is left: true if that was step enough."""
         for drawer in self._drawers:
@@ -77,6 +79,11 @@ class Navigation:
             "toggle_blank": self.cover,
             "go_back": self.go_back,
         }
+
+    @property
+    def in_log(self) -> bool:
+        """Whether the log is in view."""
+        return self.pages.currentWidget() is self._log
 
     @property
     def on_bench(self) -> bool:
@@ -107,8 +114,7 @@ class Navigation:
             self.go_back()
             return
         self.turn_to(self._log)
-        self._log.ask()
-        self._log.list.setFocus()
+        self.log_comes()
 
     def search_log(self) -> None:
         """Go to the log and type what to find."""

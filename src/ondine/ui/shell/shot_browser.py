@@ -2,33 +2,31 @@
 
 from __future__ import annotations
 
-from ondine.logbook.records import ShotRecord
-from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged, ShotsFound
+from ondine.logbook.records import ShotRecord, ShotState
+from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged, ShotsChanged
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.shot_in_view import ShotInView
-from ondine.ui.log.view import LogView
 
 
 class ShotBrowser:
-    """Joins strip, picture, tags and log with the logbook."""
+    """Joins strip, picture and tags with the logbook."""
 
-    def __init__(self, studio: Studio, in_view: ShotInView, bench: BenchPage, log: LogView, bridge: Bridge) -> None:
-        self._studio, self._in_view, self._bench, self._log = studio, in_view, bench, log
+    def __init__(self, studio: Studio, in_view: ShotInView, bench: BenchPage, bridge: Bridge) -> None:
+        self._studio, self._in_view, self._bench = studio, in_view, bench
         self._strip = bench.strip
         bench.tagged.connect(self.tag)
         bench.noted.connect(self.write_note)
         bench.viewed.connect(in_view.show)
         bench.answered.connect(self.answer_picture)
         in_view.changed.connect(bench.show_shot)
-        log.asked.connect(studio.log.find)
         bridge.on(ShotLogged, self._logged)
         bridge.on(ShotChanged, lambda event: self._changed(event.shot))
         bridge.on(PictureArrived, self._arrived)
-        bridge.on(ShotsFound, lambda event: log.show_shots(event.shots, event.unreadable))
+        bridge.on(ShotsChanged, self._many_changed)
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
@@ -40,6 +38,8 @@ class ShotBrowser:
             "answer_picture": self.answer_picture,
             "use_sequence": self.use_sequence,
             "toggle_bright": self.toggle_bright,
+            "toggle_keeper": self.toggle_keeper,
+            "next_untagged": self.next_untagged,
         }
 
     @property
@@ -80,6 +80,21 @@ class ShotBrowser:
         if self._in_view.shot is not None:
             self._studio.log.rate(self._in_view.shot.id, rating)
 
+    def toggle_keeper(self) -> None:
+        """Say that the shot in view is one to keep, or that it is not."""
+        if self._in_view.shot is not None:
+            self._studio.log.keep_shots([self._in_view.shot.id], not self._in_view.shot.keeper)
+
+    def next_untagged(self) -> None:
+        """Look at the next shot of the strip that nobody has tagged, from the one in view on towards older ones."""
+        shots = self._strip.shots.shots
+        row = self._strip.shots.row_of(self._in_view.shot.id) if self._in_view.shot else None
+        after = list(range(0 if row is None else row + 1, len(shots)))
+        for place in [*after, *range(row or 0)]:
+            if not shots[place].outcome_known and shots[place].state is not ShotState.PLANNED:
+                self._strip.setCurrentIndex(self._strip.shots.index(place))
+                return
+
     def write_note(self, shot: ShotRecord, text: str) -> None:
         """Keep the note of a shot."""
         if text != shot.note:
@@ -119,8 +134,11 @@ class ShotBrowser:
         self._changed(event.shot)
         announce(self._bench.shot.picture, f"Picture of shot {event.shot.id} arrived")
 
+    def _many_changed(self, event: ShotsChanged) -> None:
+        for shot in event.shots.values():
+            self._changed(shot)
+
     def _changed(self, shot: ShotRecord) -> None:
         self._strip.shots.change(shot)
-        self._log.list.shots.change(shot)
         if self._in_view.shot is not None and self._in_view.shot.id == shot.id:
             self._in_view.show(shot)

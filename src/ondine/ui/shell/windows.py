@@ -19,6 +19,7 @@ from ondine.logbook.errors import RESCUE, LogbookError, LogbookInUseError
 from ondine.logbook.file import ClaimedFile, claim, real_path
 from ondine.logbook.migrate import migrated
 from ondine.logbook.snapshot import Snapshot, take_snapshot
+from ondine.logbook.thumbnails import Thumbnails
 from ondine.studio.events import Notice
 from ondine.studio.foreseen.preview import StartTracer, in_own_process
 from ondine.studio.places import Places
@@ -55,18 +56,24 @@ MOST_RIG = 1 << 32
 
 
 def open_window(
-    opening: Opening, theme: str | None = None, stays: bool = False, tracer: StartTracer | None = None
+    opening: Opening,
+    theme: str | None = None,
+    stays: bool = False,
+    tracer: StartTracer | None = None,
+    thumbnails: Thumbnails | None = None,
 ) -> MainWindow:
     """Join logbook, bench, studio and window. Raises LogbookError.
 
     A window that `stays` gets its camera ready beside it; one that is only drawn needs none. Without a `tracer` the
-    splash is drawn, not pictured.
+    splash is drawn, not pictured. `thumbnails`: where small pictures are kept.
     """
     with uncollected():
-        return _opened(opening, theme, stays, tracer)
+        return _opened(opening, theme, stays, tracer, thumbnails)
 
 
-def _opened(opening: Opening, theme: str | None, stays: bool, tracer: StartTracer | None) -> MainWindow:
+def _opened(
+    opening: Opening, theme: str | None, stays: bool, tracer: StartTracer | None, thumbnails: Thumbnails | None
+) -> MainWindow:
     claimed = claim(opening.logbook)
     try:
         # Once after an update: what was in hand is read from the file as it is now.
@@ -84,7 +91,7 @@ def _opened(opening: Opening, theme: str | None, stays: bool, tracer: StartTrace
     )  # fmt: skip
     try:
         chosen = themes.THEMES[theme or studio.kept.read("theme", _theme_name, "day")]
-        window = MainWindow(studio, bridge, opening.logbook, chosen, asks)
+        window = MainWindow(studio, bridge, opening.logbook, chosen, asks, thumbnails)
     except BaseException:
         # Nothing of it may go on without its window.
         drawn.set()
@@ -190,7 +197,8 @@ class Windows(QObject):
 
     def show(self, opening: Opening, remembers: bool = True) -> MainWindow:
         """Open a window and show it; `remembers` its logbook for the next start. Raises LogbookError."""
-        window = open_window(opening, self._theme, stays=True, tracer=in_own_process)
+        kept = Thumbnails(self._places.thumbnails)
+        window = open_window(opening, self._theme, stays=True, tracer=in_own_process, thumbnails=kept)
         self._open.append(window)
         self._watch_over(window, opening.logbook)
         self._place(window)

@@ -1,0 +1,1 @@
+"""The log at length: `./dev bench log`."""

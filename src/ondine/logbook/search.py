@@ -1,0 +1,198 @@
+"""Finds shots: a query in, the numbers of all that fit out, in order; their records are read page by page."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+
+from ondine.core.log.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
+from ondine.core.setup import BenchKind
+from ondine.logbook.database import Database
+from ondine.logbook.shelf import Bools, Floats, Ints, Shelf
+
+FLAG_COLUMNS = {
+    Flag.KEEPER: "keeper",
+    Flag.FAILED: "failed",
+    Flag.BINNED: "binned",
+    Flag.TAGGED: "tagged",
+    Flag.PICTURE: "pictured",
+    Flag.QUESTION: "question",
+    Flag.SIMULATED: BenchKind.SIMULATED.name.lower(),
+    Flag.BY_HAND: BenchKind.BY_HAND.name.lower(),
+    Flag.BY_CABLE: BenchKind.CABLE.name.lower(),
+}
+WORDS_IN = {
+    Field.ANY: (("shot_words", ""), ("sitting_words", ""), ("setup_words", "")),
+    Field.NOTE: (("shot_words", "note : "),),
+    Field.LABEL: (("shot_words", "label : "),),
+    Field.SITTING: (("sitting_words", ""),),
+    Field.SETUP: (("setup_words", ""),),
+    Field.LIQUID: (("setup_words", ""),),
+}
+"""Where a field's words stand: the full-text index, and the part of it."""
+
+OWNER = {"sitting_words": "sitting", "setup_words": "setup"}
+"""The column that says whose a shot is."""
+
+
+@dataclass(frozen=True)
+class Group:
+    """Shots of one timing: the newest of them, how many they are, how many are tagged, how many show the shape."""
+
+    shot_id: int
+    count: int
+    tagged: int
+    hits: int
+
+
+LIKENESS = {
+    "drops": 0.25, "interval_ms": 2.0, "open_ms": 2.0, "second_open_ms": 2.0, "after_touchdown_ms": 2.0,
+    "after_meeting_ms": 1.0, "height_mm": 20.0, "viscosity_mpa_s": 0.5,
+}  # fmt: skip
+"""What makes shots alike, and how much of each counts as one step away: about what changes what is seen."""
+
+FAR = 1e3
+"""Further away than so many steps is all the same."""
+
+
+class Search:
+    """Asks the logbook; for one thread. Every answer is numbers alone, however many shots there are."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._shelf = Shelf(self._fetch, database.touched)
+
+    def ids(self, query: Query, order: Order = Order.NEWEST) -> Ints:
+        """Return the numbers of all shots that fit, shape (n,), in order."""
+        places = self._places(query)
+        if order is Order.NEWEST:
+            places = places[::-1]
+        elif order is Order.BEST:
+            keeper, rating = (self._shelf.column(name)[places] for name in ("keeper", "rating"))
+            places = places[np.lexsort((-places, -rating, -keeper))]
+        found: Ints = self._shelf.ids[places]
+        return found
+
+    def figures(self, query: Query, keys: tuple[str, ...]) -> tuple[Ints, Floats]:
+        """Return the numbers of all shots that fit, oldest first, shape (n,), and some of their figures, shape (n, k).
+
+        keys : of `core.log.quantities`, or of `core.log.facts`; what a shot has no figure of is NaN.
+        """
+        places = self._places(query)
+        columns = [self._shelf.column(key)[places] for key in keys]
+        return self._shelf.ids[places], np.stack(columns, axis=1) if columns else np.empty((len(places), 0))
+
+    def near(self, query: Query, shot_id: int, scales: Mapping[str, float] = LIKENESS) -> Ints:
+        """Return the numbers of all shots that fit, the most like one first, shape (n,).
+
+        scales : figures, and how much of each counts as one step away; those that the one shot lacks do not count.
+        """
+        places = self._places(query)
+        here = self._shelf.places(np.array([shot_id]))[0]
+        away = np.zeros(len(places))
+        for key, scale in scales.items():
+            column = self._shelf.column(key)
+            if np.isfinite(column[here]):
+                apart = np.abs(column[places] - column[here]) / scale
+                away += np.where(np.isnan(apart), FAR, np.minimum(apart, FAR)) ** 2
+        found: Ints = self._shelf.ids[places[np.lexsort((-places, away))]]
+        return found
+
+    def groups(self, query: Query, shape: str, most: int) -> list[Group]:
+        """Return the shots that fit by equal timing, the most hits first, at most so many groups.
+
+        shape : which tag counts as a hit.
+        """
+        places = self._places(query)
+        timing = self._shelf.column("timing")[places]
+        _, which = np.unique(timing, return_inverse=True)
+        tagged = self._shelf.column("tagged")[places]
+        hits = self._among("SELECT shot_id FROM tag WHERE shape = ?", shape)[places]
+        count = np.bincount(which)
+        tags, hit = (np.bincount(which, weights=part).astype(int) for part in (tagged, hits))
+        newest = np.zeros(len(count), np.int64)
+        newest[which] = places
+        best = np.lexsort((-newest, -count, -hit))[:most]
+        return [Group(int(self._shelf.ids[newest[g]]), int(count[g]), int(tags[g]), int(hit[g])) for g in best]
+
+    def of_group(self, shot_id: int) -> Ints:
+        """Return the numbers of the shots that have the same timing and set-up as one, oldest first, shape (n,)."""
+        self._shelf.refresh()
+        timing, binned = self._shelf.column("timing"), self._shelf.column("binned")
+        here = self._shelf.places(np.array([shot_id]))[0]
+        found: Ints = self._shelf.ids[(timing == timing[here]) & (binned == 0)]
+        return found
+
+    # How a query is answered
+
+    def _places(self, query: Query) -> Ints:
+        """Return where in the shelf the shots stand that fit, oldest first, shape (n,)."""
+        self._shelf.refresh()
+        fits = np.ones(len(self._shelf.ids), np.bool_) if query.asks_for_bin else self._shelf.column("binned") == 0
+        for term in query.terms:
+            part = self._fits(term.condition)
+            fits = fits & (~part if term.negated else part)
+        return np.flatnonzero(fits)
+
+    def _fits(self, condition: Condition) -> Bools:
+        match condition:
+            case HasShape(key):
+                return self._among("SELECT shot_id FROM tag WHERE shape = ?", key)
+            case Is(flag):
+                return self._is(flag)
+            case Within(quantity, low, high):
+                column = self._shelf.column(quantity.key)
+                with np.errstate(invalid="ignore"):
+                    return (column >= (-np.inf if low is None else low)) & (
+                        column <= (np.inf if high is None else high)
+                    )
+            case Fired(since, until):
+                place = np.arange(len(self._shelf.ids))
+                first = 0 if since is None else self._shelf.before(_stored(since))
+                after = len(place) if until is None else self._shelf.before(_stored(until))
+                return (place >= first) & (place < after)
+            case Says(field, words, whole):
+                return self._says(field, words, whole)
+
+    def _is(self, flag: Flag) -> Bools:
+        if flag is Flag.UNTAGGED:
+            return self._has("tagged", 0) & self._has("failed", 0)
+        if flag is Flag.NO_PICTURE:
+            return self._has("pictured", 0)
+        return self._has(FLAG_COLUMNS[flag], 1)
+
+    def _has(self, column: str, value: int) -> Bools:
+        found: Bools = self._shelf.column(column) == value
+        return found
+
+    def _says(self, field: Field, words: str, whole: bool) -> Bools:
+        # Quoted, so that no word is a command of the index; a word counts by its beginning.
+        quoted = '"' + words.replace('"', '""').replace("\0", " ") + '"' + ("" if whole else "*")
+        fits = np.zeros(len(self._shelf.ids), np.bool_)
+        for table, part in WORDS_IN[field]:
+            rows = self._fetch(f"SELECT rowid FROM {table} WHERE {table} MATCH ?", (part + quoted,))
+            if table in OWNER:
+                fits |= np.isin(self._shelf.column(OWNER[table]), [row[0] for row in rows])
+            else:
+                fits |= self._shelf.among((row[0] for row in rows), len(rows))
+        return fits
+
+    def _among(self, asked: str, *values: object) -> Bools:
+        rows = self._fetch(asked, values)
+        return self._shelf.among((row[0] for row in rows), len(rows))
+
+    def _fetch(self, asked: str, values: tuple[object, ...]) -> list[Any]:
+        with self._database.session() as session:
+            # Straight from the driver: a hundred thousand numbers are no objects.
+            connection = session.connection().connection.driver_connection
+            assert connection is not None
+            found: list[Any] = connection.execute(asked, values).fetchall()
+        return found
+
+
+def _stored(at: datetime) -> str:
+    return at.astimezone(UTC).replace(tzinfo=None).isoformat(" ", "microseconds")

@@ -1,0 +1,167 @@
+"""The log in the window: asks what it wants to know, and does to its selected shots what keys say."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+
+from ondine.core.log.query import Order
+from ondine.logbook.records import ShotRecord
+from ondine.studio.events import (
+    LogWordsFound,
+    PictureArrived,
+    SearchRefused,
+    ShotChanged,
+    ShotLogged,
+    ShotsChanged,
+    ShotsFound,
+    ShotsRead,
+)
+from ondine.studio.studio import Studio
+from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.announce import announce
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.log.view import LogView
+from ondine.ui.shell.messages import Messages
+
+
+class LogActions:
+    """Joins the log's page with the logbook."""
+
+    def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
+        self._studio, self._log, self._messages = studio, log, messages
+        log.asked.connect(self._find)
+        log.wanted.connect(studio.log.fetch)
+        log.saved.connect(self._save)
+        log.forgotten.connect(studio.log.forget_search)
+        log.card.noted.connect(self.write_note)
+        log.card.labelled.connect(self._label)
+        bridge.on(ShotsFound, self._found)
+        bridge.on(SearchRefused, lambda event: log.refuse(event.message) if self._is_asked(event.line) else None)
+        bridge.on(ShotsRead, lambda event: log.model.take(event.asked, event.shots))
+        bridge.on(ShotsChanged, lambda event: self._changed(event.shots))
+        bridge.on(ShotChanged, lambda event: self._changed({event.shot.id: event.shot}))
+        bridge.on(PictureArrived, lambda event: self._changed({event.shot.id: event.shot}))
+        bridge.on(ShotLogged, lambda _: log.ask_again())
+        bridge.on(LogWordsFound, self._words)
+
+    def key_actions(self) -> Actions:
+        """What keys can ask for wherever one is."""
+        return {
+            "toggle_sheet": self._toggle_sheet,
+            "edit_label": self._edit_label,
+        }
+
+    def in_log(self) -> Actions:
+        """What keys mean while the log is in view, instead of what they mean elsewhere."""
+        return {
+            "rate": self._rate,
+            "toggle_keeper": self._toggle_keeper,
+            "next_untagged": self._next_untagged,
+            "edit_note": lambda: self._log.card.note.setFocus(Qt.FocusReason.ShortcutFocusReason),
+            "select_all": self._log.sheet.selectAll,
+            "remove": self._bin,
+            "older_shot": lambda: self._step(1),
+            "newer_shot": lambda: self._step(-1),
+        }
+
+    # What is asked, and what comes back
+
+    def come(self) -> None:
+        """The log comes into view."""
+        self._studio.log.tell_words()
+        self._log.ask()
+        self._log.go_to_shots()
+
+    def _find(self, line: str, order: Order) -> None:
+        self._studio.log.find(line, order)
+
+    def _is_asked(self, line: str) -> bool:
+        return line == self._log.text.text()
+
+    def _found(self, event: ShotsFound) -> None:
+        if self._is_asked(event.line):
+            self._log.show_found(event.ids, event.understood, event.waiting)
+
+    def _changed(self, shots: dict[int, ShotRecord]) -> None:
+        self._log.model.change(shots)
+        self._log.ask_again()
+
+    def _words(self, event: LogWordsFound) -> None:
+        self._log.text.words = event.words
+        self._log.show_searches(event.searches)
+
+    def _save(self, line: str) -> None:
+        if line.strip():
+            self._studio.log.save_search(line.strip(), line)
+        else:
+            self._messages.notice("Write what to look for, then save it.")
+
+    # What is done to the selected shots
+
+    def tag(self, shape: str, name: str) -> None:
+        """Tag the selected shots, or take the tag off where all of them have it."""
+        numbers = self._log.selected_numbers()
+        shown = self._log.current()
+        if not numbers:
+            return
+        on = shown is None or shape not in shown.shapes
+        self._studio.log.tag_shots(numbers, shape, on)
+        announce(self._log.sheet, f"{_these(numbers)} {'tagged' if on else 'no longer tagged'} {name}")
+
+    def _rate(self, rating: int) -> None:
+        self._studio.log.rate_shots(self._log.selected_numbers(), rating)
+
+    def _toggle_keeper(self) -> None:
+        shown = self._log.current()
+        self._studio.log.keep_shots(self._log.selected_numbers(), not (shown is not None and shown.keeper))
+
+    def _label(self, word: str, on: bool) -> None:
+        self._studio.log.label_shots(self._log.selected_numbers(), word, on)
+        self._studio.log.tell_words()
+        self._log.go_to_shots()
+
+    def _bin(self) -> None:
+        numbers, shown = self._log.selected_numbers(), self._log.current()
+        if not numbers:
+            return
+        out = shown is not None and shown.binned
+        self._studio.log.bin_shots(numbers, not out)
+        if out:
+            self._messages.notice(f"{_these(numbers)} taken out of the bin.")
+        else:
+            self._messages.notice(
+                f"{_these(numbers)} put into the bin. Look for “in the bin” to see them; Del there takes them out."
+            )
+
+    def write_note(self, shot: ShotRecord, text: str) -> None:
+        """Keep the note of a shot."""
+        if text != shot.note:
+            self._studio.log.annotate(shot.id, text)
+
+    # Where one is
+
+    def _toggle_sheet(self) -> None:
+        if self._log.isVisible():
+            self._log.toggle_table()
+
+    def _edit_label(self) -> None:
+        if self._log.isVisible():
+            self._log.card.label.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _step(self, by: int) -> None:
+        self._log.step_to(self._log.sheet.currentIndex().row() + by)
+
+    def _next_untagged(self) -> None:
+        """Go on to the next shot below that nobody has tagged."""
+        row = self._log.sheet.currentIndex().row()
+        for place in range(row + 1, len(self._log.model.ids)):
+            shot = self._log.model.record(place)
+            if shot is None or not shot.outcome_known:
+                # One that is not read yet is gone to all the same: it is read then.
+                self._log.step_to(place)
+                return
+        self._messages.notice("No untagged shot stands after this one.")
+
+
+def _these(numbers: list[int]) -> str:
+    return f"Shot {numbers[0]}" if len(numbers) == 1 else f"{len(numbers)} shots"

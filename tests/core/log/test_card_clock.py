@@ -1,0 +1,137 @@
+"""A camera's clock is found from times alone. Made-up cards; the truth is what they were made from."""
+
+import numpy as np
+import pytest
+from benchmarks.log.cards import made_card
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ondine.core.log.card_clock import Anchor, CardMatch, Clock, match_card
+
+
+def shots_of(match: CardMatch, frames: int) -> list[int]:
+    found = [-1] * frames
+    for pair in match.pairs:
+        found[pair.frame] = pair.shot
+    return found
+
+
+def wrong_but_sure(match: CardMatch, truth) -> int:
+    return sum(pair.sure and truth[pair.frame] != pair.shot for pair in match.pairs)
+
+
+@pytest.fixture
+def irregular() -> np.ndarray:
+    return np.cumsum(np.random.default_rng(5).uniform(10, 60, 160))
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_card_with_missing_and_extra_frames(seed):
+    card = made_card(np.random.default_rng(1000 + seed), 160)
+    found = match_card(card.shots_s, card.frames_s, card.fractions)
+    right = np.array(shots_of(found, len(card.frames_s))) == card.truth
+    assert right.mean() >= 0.99 and wrong_but_sure(found, card.truth) == 0
+    sure = sum(pair.sure for pair in found.pairs)
+    assert sure >= 0.8 * (card.truth >= 0).sum()
+    (clock,) = found.clocks
+    wanted = card.offset_s + card.drift_s_per_day / 86_400 * (clock.at_s - card.shots_s[0])
+    assert clock.offset_s == pytest.approx(wanted, abs=0.3)
+
+
+def test_the_order_in_which_they_are_given_plays_no_part(irregular):
+    rng = np.random.default_rng(1)
+    frames = np.floor(irregular + 777.3)
+    by_shot, by_frame = rng.permutation(len(irregular)), rng.permutation(len(frames))
+    found = match_card(irregular[by_shot], frames[by_frame], fractions=False)
+    assert len(found.pairs) == len(frames)
+    assert all(by_shot[pair.shot] == by_frame[pair.frame] for pair in found.pairs)
+
+
+@pytest.mark.parametrize("hour_s", [3600, -3600])
+def test_a_clock_that_was_set_in_between_is_two_clocks(irregular, hour_s):
+    frames = np.floor(irregular + 100.3)
+    frames[90:] += hour_s
+    found = match_card(irregular, frames, fractions=False)
+    offsets = sorted(clock.offset_s for clock in found.clocks)
+    assert offsets == pytest.approx(sorted([100.3, 100.3 + hour_s]), abs=0.4)
+    truth = range(len(irregular))
+    right = np.array(shots_of(found, len(frames))) == np.arange(len(frames))
+    assert right.mean() >= 0.95 and wrong_but_sure(found, truth) == 0
+
+
+def test_a_computer_whose_clock_jumps_back_an_hour_between_two_shots(irregular):
+    shots = irregular.copy()
+    shots[80:] -= 3600
+    found = match_card(shots, np.floor(irregular + 5.2), fractions=False)
+    right = np.array(shots_of(found, len(irregular))) == np.arange(len(irregular))
+    assert right.mean() >= 0.95 and wrong_but_sure(found, range(len(irregular))) == 0
+
+
+def test_shots_of_one_pace_whose_first_or_last_frame_is_missing_are_never_sure():
+    shots = np.arange(60) * 41.0
+    for frames in (shots[:-1], shots[1:]):
+        found = match_card(shots, np.floor(frames + 12.2), fractions=False)
+        assert len(found.pairs) == 59 and not any(pair.sure for pair in found.pairs)
+        assert found.clocks[0].weight < 0.6
+
+
+def test_an_anchor_tells_which_of_them_it_is():
+    shots = np.arange(60) * 41.0
+    frames = np.floor(shots[1:] + 12.2)
+    # The clock card was photographed before the first shot.
+    found = match_card(shots, frames, False, [Anchor(-300.0 + 12.2, -300.0)])
+    assert shots_of(found, 59) == list(range(1, 60)) and all(pair.sure for pair in found.pairs)
+
+
+def test_a_clock_set_by_hand_is_taken_as_it_is(irregular):
+    frames = np.floor(irregular + 100.3)
+    found = match_card(irregular, frames, False, clock=Clock(100.3 + 7200))
+    assert found.clocks == (Clock(100.3 + 7200),)
+    assert len(found.pairs) < len(frames) / 2
+    assert len(match_card(irregular, frames, False, clock=Clock(100.3)).pairs) == len(frames)
+
+
+def test_other_pictures_on_the_card_belong_to_no_shot(irregular):
+    others = np.sort(np.random.default_rng(2).uniform(-5e5, -1e5, 300))
+    frames = np.floor(np.concatenate([others, irregular[:60] + 40.1]))
+    found = match_card(irregular[:60], frames, fractions=False)
+    assert shots_of(found, 360) == [-1] * 300 + list(range(60))
+    assert found.frames_left == tuple(range(300)) and found.shots_left == ()
+
+
+def test_what_has_nothing_in_common_is_not_matched(irregular):
+    rng = np.random.default_rng(7)
+    for _ in range(5):
+        found = match_card(irregular, np.floor(rng.uniform(0, irregular[-1], 120)), fractions=False)
+        assert not any(pair.sure for pair in found.pairs) and len(found.pairs) < 60
+
+
+def test_frames_in_the_reach_of_two_shots_are_doubtful():
+    shots = np.array([0.0, 60.0, 100.0, 100.9, 200.0, 290.0, 333.0])
+    found = match_card(shots, np.floor(shots + 50.4), fractions=False)
+    sure = {pair.shot: pair.sure for pair in found.pairs}
+    assert not sure[2] and not sure[3] and sure[0] and sure[4]
+    assert {pair.shot for pair in found.doubtful} == {2, 3}
+
+
+@pytest.mark.parametrize("count", [0, 1, 2, 3])
+def test_too_few_tell_no_clock(irregular, count):
+    found = match_card(irregular[:count], np.floor(irregular[:count] + 5), fractions=False)
+    assert found.clocks == () and found.pairs == ()
+    assert found.frames_left == found.shots_left == tuple(range(count))
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.floats(-1e6, 1e9), max_size=12), st.lists(st.floats(-1e6, 1e9), max_size=12), st.booleans())
+def test_whatever_times_there_are_each_frame_and_shot_is_told_of_once(shots, frames, fractions):
+    found = match_card(np.array(shots), np.array(frames), fractions)
+    assert sorted([pair.frame for pair in found.pairs] + list(found.frames_left)) == list(range(len(frames)))
+    assert sorted([pair.shot for pair in found.pairs] + list(found.shots_left)) == list(range(len(shots)))
+
+
+def test_sittings_months_apart_have_clocks_of_their_own(irregular):
+    shots = np.concatenate([irregular[:60], irregular[60:110] + 90 * 86_400, irregular[110:] + 200 * 86_400])
+    offsets = np.repeat([40.0, 95.0, 170.0], [60, 50, len(irregular) - 110])
+    found = match_card(shots, np.floor(shots + offsets), fractions=False)
+    assert [round(clock.offset_s) for clock in found.clocks] == [40, 95, 170]
+    assert shots_of(found, len(shots)) == list(range(len(shots)))
