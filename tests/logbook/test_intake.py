@@ -13,7 +13,8 @@ from PIL import Image
 
 from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.setup import Camera
-from ondine.logbook.intake import PictureError, read_picture
+from ondine.logbook.intake import read_picture
+from ondine.logbook.picture_error import PictureError
 
 TAKEN = datetime(2024, 2, 29, 23, 59, 58, 123_000, tzinfo=UTC)
 
@@ -160,8 +161,10 @@ def test_a_long_picture_is_read(tmp_path):
     assert read_picture(path).width_px == 30_000
 
 
-def test_raw_files_and_missing_files(tmp_path):
-    with pytest.raises(PictureError, match="not a JPEG, TIFF or PNG"):
+def test_other_files_and_missing_files(tmp_path):
+    with pytest.raises(PictureError, match="not a JPEG, TIFF, PNG or raw file"):
+        read_picture(tmp_path / "a.mov")
+    with pytest.raises(PictureError, match="not there any more"):
         read_picture(tmp_path / "a.cr2")
     with pytest.raises(PictureError, match="not there any more"):
         read_picture(tmp_path / "a.jpg")

@@ -4,7 +4,7 @@ import threading
 import pytest
 from PIL import Image
 
-from ondine.logbook.intake import PictureError
+from ondine.logbook.picture_error import PictureError
 from ondine.logbook.thumbnails import LONGEST_PX, Original, Thumbnails
 
 

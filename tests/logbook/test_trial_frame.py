@@ -2,28 +2,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-import tifffile
 from PIL import Image
 
 from ondine.core.light.tones import tones
-from ondine.logbook.intake import PictureError
+from ondine.logbook.picture_error import PictureError
 from ondine.logbook.trial_frame import read_trial_frame
+from tests.rawfiles import dng
 
 SEASON = Path(__file__).parents[2] / "src" / "ondine" / "demo" / "season"
-
-
-def dng(path: Path, level: int) -> Path:
-    """A grey raw file, written by tifffile (DNG 1.4)."""
-    tags = [
-        (271, "s", 0, "Make", True), (272, "s", 0, "Model", True), (50706, "B", 4, (1, 4, 0, 0), True),
-        (50707, "B", 4, (1, 1, 0, 0), True), (50708, "s", 0, "Make Model", True), (33421, "H", 2, (2, 2), True),
-        (33422, "B", 4, (0, 1, 1, 2), True), (50721, "2i", 9, (1, 1, 0, 1, 0, 1, 0, 1, 1, 1, 0, 1, 0, 1, 0, 1, 1, 1), True),
-        (50717, "H", 1, 4095, True), (50714, "H", 1, 0, True), (50728, "2I", 3, (1, 2, 1, 1, 1, 2), True),
-        (50778, "H", 1, 21, True), (33434, "2I", 1, (1, 200), True), (33437, "2I", 1, (16, 1), True),
-    ]  # fmt: skip
-    pixels = np.full((256, 384), level, np.uint16)
-    tifffile.imwrite(path, pixels, photometric=32803, metadata=None, extratags=tags, software="x")
-    return path
 
 
 def test_a_camera_jpeg_tells_its_exposure():

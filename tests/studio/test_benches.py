@@ -12,7 +12,7 @@ from ondine.bench.protocol import Bench
 from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.setup import BenchKind, Box, Camera, Setup
 from ondine.core.timing.dials import DialError
-from ondine.logbook.intake import PictureError
+from ondine.logbook.picture_error import PictureError
 from ondine.studio.events import Notice, PictureArrived, PourEnded, Purpose, Trouble
 from ondine.studio.intake import take_file
 from ondine.studio.pouring import pour_of

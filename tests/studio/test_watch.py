@@ -5,8 +5,8 @@ import time
 from pathlib import Path
 
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.intake import PictureError
 from ondine.logbook.pairing import Pairing
+from ondine.logbook.picture_error import PictureError
 from ondine.studio import watch
 from ondine.studio.watch import FolderWatch
 

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import logging
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta, timezone
+from datetime import UTC, datetime, timedelta, timezone, tzinfo
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from ondine.core.setup import SIMULATED_SOFTWARE
 from ondine.logbook.door import DoorError, check_file
+from ondine.logbook.picture_error import PictureError
+from ondine.logbook.raw import RAW_SUFFIXES, RawFacts, is_raw, preview, read_raw
 
-SUFFIXES = frozenset({".jpg", ".jpeg", ".tif", ".tiff", ".png"})
+DEVELOPED = frozenset({".jpg", ".jpeg", ".tif", ".tiff", ".png"})
+SUFFIXES = DEVELOPED | RAW_SUFFIXES
 
 MAX_PIXELS = 400_000_000
 """Over this a JPEG is refused. It is never decoded larger than it is needed."""
@@ -25,10 +29,6 @@ MAX_PIXELS_WHOLE = 64_000_000
 
 MAX_BYTES = 1_000_000_000
 SILENCE = logging.NullHandler()
-
-
-class PictureError(Exception):
-    """A file that is no usable picture; the text says which, why, and what to do."""
 
 
 @dataclass(frozen=True)
@@ -51,20 +51,42 @@ class PictureFacts:
 
 
 def read_picture(path: Path, local: timezone | None = None) -> PictureFacts:
-    """Check that a JPEG, TIFF or PNG can be decoded to its end, and read its facts.
+    """Check that a JPEG, TIFF, PNG or raw file can be decoded to its end, and read its facts.
 
     `local` is the zone of a camera clock that does not say its own; the computer's by default.
     Raises PictureError for files that are missing, truncated, of another kind, or too large.
     """
     if path.suffix.lower() not in SUFFIXES:
         raise PictureError(
-            f"{path.name} is not a JPEG, TIFF or PNG. Set the camera to write JPEG beside its raw files."
+            f"{path.name} is not a JPEG, TIFF, PNG or raw file. Set the camera to write JPEG beside its raw files."
         )
+    if is_raw(path):
+        return _of_raw(read_raw(path), path, local)
     with open_picture(path) as image:
         size, facts = image.size, _exif_facts(image, local)
         _decode(image)
         sha256 = _sha256(path)
     return PictureFacts(path, sha256, *size, **facts)
+
+
+def read_time(path: Path, local: timezone | None = None) -> tuple[datetime | None, bool]:
+    """Return when a picture says that it was taken, and whether with fractions of a second; nothing is decoded.
+
+    local : the zone of a clock that does not say its own. Raises PictureError.
+    """
+    if is_raw(path):
+        at = read_raw(path, whole=False).taken_at
+        return (None if at is None else _in_zone(at, local)), False
+    with open_picture(path) as image:
+        at = _exif_facts(image, local)["taken_at"]
+    return at, at is not None and at.microsecond != 0
+
+
+def _of_raw(raw: RawFacts, path: Path, local: timezone | None) -> PictureFacts:
+    at = None if raw.taken_at is None else _in_zone(raw.taken_at, local)
+    return PictureFacts(
+        path, _sha256(path), raw.width_px, raw.height_px, at, raw.exposure_s, raw.f_number, raw.iso, raw.focal_length_m
+    )
 
 
 @contextmanager
@@ -82,7 +104,7 @@ def open_picture(path: Path) -> Iterator[Any]:
     Image.MAX_IMAGE_PIXELS = None
     try:
         check_file(path, MAX_BYTES)
-        with open(path, "rb") as file, Image.open(file, formats=("JPEG", "TIFF", "PNG")) as image:
+        with _bytes_of(path) as file, Image.open(file, formats=("JPEG", "TIFF", "PNG")) as image:
             _check_size(path, image)
             yield image
     except PictureError:
@@ -100,6 +122,11 @@ def open_picture(path: Path) -> Iterator[Any]:
         raise PictureError(
             f"{path.name} is damaged or not complete ({error}). Copy it from the camera again."
         ) from error
+
+
+def _bytes_of(path: Path) -> BinaryIO:
+    """Open a picture's file; of a raw file, the picture that stands for it."""
+    return io.BytesIO(preview(path)) if is_raw(path) else open(path, "rb")
 
 
 def _check_size(path: Path, image: Any) -> None:
@@ -187,6 +214,10 @@ def _taken_at(details: Any, fallback: Any, local: timezone | None) -> datetime |
         zone = datetime.strptime(offset, "%z").tzinfo
     except ValueError:
         zone = local
+    return _in_zone(moment, zone)
+
+
+def _in_zone(moment: datetime, zone: tzinfo | None) -> datetime:
     # Without any zone the camera's clock is taken as local time.
     aware = moment.replace(tzinfo=zone) if zone else moment.astimezone()
     return aware.astimezone(UTC)

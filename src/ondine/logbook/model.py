@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy import Computed, ForeignKey, Index, String, TypeDecorator, false, true
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from ondine.core.setup import BenchKind
-from ondine.logbook.records import time_of
+from ondine.logbook.records import stored_time, time_of
 
 
 class UtcDateTime(TypeDecorator[datetime]):
@@ -23,7 +23,7 @@ class UtcDateTime(TypeDecorator[datetime]):
             return None
         if value.tzinfo is None:
             raise ValueError("A time for the logbook needs its zone.")
-        return value.astimezone(UTC).replace(tzinfo=None).isoformat(" ", "microseconds")
+        return stored_time(value)
 
     def process_result_value(self, value: str | None, dialect: object) -> datetime | None:
         """Give it back in UTC; None for what is no time, so that one bad row does not hide the others."""

@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
 
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from ondine.logbook.database import Database
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.model import Picture, Shot
 from ondine.logbook.pairing import Candidate, Pairing
-from ondine.logbook.records import ShotState
+from ondine.logbook.raw import is_raw
+from ondine.logbook.records import ShotState, stored_time, time_of
+
+SAME_MOMENT = timedelta(seconds=2)
+"""A raw file and its JPEG were taken within this, by the times that they carry."""
 
 MOST_WAITING = 500
 """So many of the newest shots may still get a picture by themselves."""
@@ -26,18 +33,69 @@ class Pictures:
         """Remember a picture by reference; return whether it was new, and the shot that it belongs to.
 
         A picture that is known already, by its content, only learns where it lies now, and its shot if it had none.
+        A raw file and the JPEG of the same name and time are one picture.
         """
-        with self._database.changing([] if pairing.shot_id is None else [pairing.shot_id]) as session:
-            known = session.scalar(select(Picture).where(Picture.sha256 == facts.sha256))
-            if known is not None:
+        with self._database.session() as session:
+            known, new = self._known(session, facts), False
+            if known is None:
+                known, new = picture_row(facts, arrived_at), True
+                known.shot_id, known.sure = pairing.shot_id, pairing.sure or pairing.shot_id is None
+                session.add(known)
+            elif known.shot_id is None and pairing.shot_id is not None:
+                known.shot_id, known.sure = pairing.shot_id, pairing.sure
+            shot_id = known.shot_id
+        self._database.touched.note([] if shot_id is None else [shot_id])
+        return new, shot_id
+
+    def _known(self, session: Session, facts: PictureFacts) -> Picture | None:
+        """Return the row of a picture that is in the log already, or whose other file is; it knows of this one now."""
+        same = (Picture.sha256 == facts.sha256) | (Picture.beside_sha256 == facts.sha256)
+        known = session.scalar(select(Picture).where(same))
+        if known is not None:
+            if known.sha256 == facts.sha256:
                 known.path = str(facts.path)
-                if known.shot_id is None:
-                    known.shot_id, known.sure = pairing.shot_id, pairing.sure
-                return False, known.shot_id
-            picture = picture_row(facts, arrived_at)
-            picture.shot_id, picture.sure = pairing.shot_id, pairing.sure or pairing.shot_id is None
-            session.add(picture)
-            return True, pairing.shot_id
+            else:
+                known.beside_path = str(facts.path)
+            return known
+        twin = self._twin(session, facts)
+        if twin is None:
+            return None
+        if is_raw(facts.path):
+            twin.beside_path, twin.beside_sha256 = str(facts.path), facts.sha256
+        else:
+            # What was shown for want of a better one steps aside.
+            twin.beside_path, twin.beside_sha256 = twin.path, twin.sha256
+            for name, value in of_file(facts).items():
+                setattr(twin, name, value)
+        return twin
+
+    def _twin(self, session: Session, facts: PictureFacts) -> Picture | None:
+        """Return the picture that a file is the raw of, or that is the raw of it."""
+        stem = str(facts.path.with_suffix(""))
+        near = select(Picture).where(
+            Picture.path.startswith(f"{stem}.", autoescape=True), Picture.beside_path.is_(None)
+        )
+        for other in session.scalars(near):
+            path = Path(other.path)
+            if str(path.with_suffix("")) != stem or is_raw(path) == is_raw(facts.path):
+                continue
+            one, two = other.taken_at, facts.taken_at
+            if one is None or two is None or abs(one - two) <= SAME_MOMENT:
+                return other
+        return None
+
+    def give(self, facts: PictureFacts, shot_id: int, sure: bool, arrived_at: datetime) -> bool:
+        """Log a picture as a shot's own, whatever shot it was taken for before; return whether it was new.
+
+        A picture that somebody said to be another shot's stays there.
+        """
+        before, had = self.add(facts, Pairing(shot_id, sure), arrived_at)
+        if had is not None and had != shot_id:
+            with self._database.changing([had, shot_id]) as session:
+                known = self._known(session, facts)
+                if known is not None and not known.sure:
+                    known.shot_id, known.sure = shot_id, sure
+        return before
 
     def answer(self, shot_id: int, belongs: bool) -> None:
         """Say whether a shot's picture is its own; one that is not is kept without a shot."""
@@ -63,7 +121,31 @@ class Pictures:
     def paths(self) -> set[str]:
         """Return where all pictures lie."""
         with self._database.session() as session:
-            return set(session.scalars(select(Picture.path)))
+            pairs = session.execute(select(Picture.path, Picture.beside_path)).all()
+        return {path for both in pairs for path in both if path is not None}
+
+    def for_card(self, since: datetime, until: datetime) -> tuple[list[Candidate], list[tuple[str, datetime, int]]]:
+        """Return what a card is matched to: the shots fired in a span of time, and the pictures that they have.
+
+        The latter as (name of the file, when its camera says that it was taken, number of the shot), those that are
+        sure alone.
+        """
+        span = "state != ? AND binned_at IS NULL AND at >= ? AND at < ?"
+        values = (ShotState.FAILED.value, stored_time(since), stored_time(until))
+        shots = f"SELECT id, at, EXISTS (SELECT 1 FROM picture WHERE shot_id = shot.id AND sure) FROM shot WHERE {span}"
+        pictures = (
+            "SELECT picture.path, picture.taken_at, shot.id FROM shot JOIN picture ON picture.shot_id = shot.id "
+            f"WHERE {span} AND picture.sure"
+        )
+        with self._database.session() as session:
+            ask = session.connection().exec_driver_sql
+            fired = [Candidate(i, at, bool(has)) for i, text, has in ask(shots, values) if (at := time_of(text))]
+            known = [
+                (Path(str(path)).name, at, shot_id)
+                for path, text, shot_id in ask(pictures, values)
+                if text is not None and (at := time_of(text))
+            ]
+        return fired, known
 
     def candidates(self, around: datetime, within: timedelta) -> list[Candidate]:
         """Return the shots fired within a span of a moment, as owners for a picture."""
@@ -83,15 +165,19 @@ class Pictures:
 
 def picture_row(facts: PictureFacts, arrived_at: datetime) -> Picture:
     """Return a picture's row, not yet in any session."""
-    return Picture(
-        path=str(facts.path),
-        sha256=facts.sha256,
-        width_px=facts.width_px,
-        height_px=facts.height_px,
-        taken_at=facts.taken_at,
-        arrived_at=arrived_at,
-        exposure_s=facts.exposure_s,
-        f_number=facts.f_number,
-        iso=facts.iso,
-        focal_length_m=facts.focal_length_m,
-    )
+    return Picture(arrived_at=arrived_at, **of_file(facts))
+
+
+def of_file(facts: PictureFacts) -> dict[str, Any]:
+    """Return what a picture's row holds of its file."""
+    return {
+        "path": str(facts.path),
+        "sha256": facts.sha256,
+        "width_px": facts.width_px,
+        "height_px": facts.height_px,
+        "taken_at": facts.taken_at,
+        "exposure_s": facts.exposure_s,
+        "f_number": facts.f_number,
+        "iso": facts.iso,
+        "focal_length_m": facts.focal_length_m,
+    }

@@ -122,6 +122,11 @@ def time_of(value: object) -> datetime | None:
         return None
 
 
+def stored_time(at: datetime) -> str:
+    """Return a point in time as the file holds it: in UTC, as text that sorts as time does."""
+    return at.astimezone(UTC).replace(tzinfo=None).isoformat(" ", "microseconds")
+
+
 def _bench(value: object) -> BenchKind:
     return next((kind for kind in BenchKind if kind == value), BenchKind.UNKNOWN)
 

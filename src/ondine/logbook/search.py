@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ import numpy as np
 from ondine.core.log.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
 from ondine.core.setup import BenchKind
 from ondine.logbook.database import Database
+from ondine.logbook.records import stored_time
 from ondine.logbook.shelf import Bools, Floats, Ints, Shelf
 
 FLAG_COLUMNS = {
@@ -152,8 +152,8 @@ class Search:
                     )
             case Fired(since, until):
                 place = np.arange(len(self._shelf.ids))
-                first = 0 if since is None else self._shelf.before(_stored(since))
-                after = len(place) if until is None else self._shelf.before(_stored(until))
+                first = 0 if since is None else self._shelf.before(stored_time(since))
+                after = len(place) if until is None else self._shelf.before(stored_time(until))
                 return (place >= first) & (place < after)
             case Says(field, words, whole):
                 return self._says(field, words, whole)
@@ -192,7 +192,3 @@ class Search:
             assert connection is not None
             found: list[Any] = connection.execute(asked, values).fetchall()
         return found
-
-
-def _stored(at: datetime) -> str:
-    return at.astimezone(UTC).replace(tzinfo=None).isoformat(" ", "microseconds")

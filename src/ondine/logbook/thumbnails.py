@@ -9,7 +9,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-from ondine.logbook.intake import PictureError, open_picture
+from ondine.logbook.intake import open_picture
+from ondine.logbook.picture_error import PictureError
 
 LONGEST_PX = 480
 """What a thumbnail is asked for at: a camera's 4000 to 6000 pixels are decoded at an eighth, which is far cheaper."""

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.logbook.door import DoorError, check_file
-from ondine.logbook.intake import MAX_BYTES, PictureError, open_picture, read_picture
+from ondine.logbook.intake import open_picture, read_picture
+from ondine.logbook.picture_error import PictureError
+from ondine.logbook.raw import is_raw, opened
 
-RAW_SUFFIXES = frozenset({".dng", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".rw2", ".orf", ".pef", ".srw"})
 SIDE_PX = 1600
 """A histogram needs no more."""
 
@@ -38,7 +38,7 @@ def read_trial_frame(path: Path) -> TrialFrame:
 
     Raises PictureError for what cannot be read, and for what was edited: its tones no longer tell the light.
     """
-    if path.suffix.lower() in RAW_SUFFIXES:
+    if is_raw(path):
         return _raw(path)
     facts = read_picture(path)
     if facts.exposure_s is None or facts.f_number is None or facts.iso is None:
@@ -61,18 +61,13 @@ def _edited(image: Any) -> bool:
 
 
 def _raw(path: Path) -> TrialFrame:
-    # It brings a decoder along that nobody needs who shoots JPEG.
     import rawpy
 
-    try:
-        check_file(path, MAX_BYTES)
-        with rawpy.imread(str(path)) as raw:
-            other = raw.other
-            # As the sensor saw it: no curve, no brightening.
-            plain = rawpy.Params(gamma=(1, 1), no_auto_bright=True, output_bps=16, half_size=True, use_camera_wb=True)
-            linear: Any = raw.postprocess(plain)
-    except (rawpy.LibRawError, OSError, DoorError) as error:
-        raise PictureError(f"{path.name} cannot be read as a raw file ({error}). Copy it anew.") from error
+    with opened(path) as raw:
+        other = raw.other
+        # As the sensor saw it: no curve, no brightening.
+        plain = rawpy.Params(gamma=(1, 1), no_auto_bright=True, output_bps=16, half_size=True, use_camera_wb=True)
+        linear: Any = raw.postprocess(plain)
     if other.shutter_speed <= 0 or other.aperture <= 0:
         raise PictureError(f"{path.name} does not say how it was exposed. Use another test frame.")
     iso = float(other.iso_speed) or None

@@ -13,7 +13,8 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.logbook.intake import PictureError, open_picture
+from ondine.logbook.intake import open_picture
+from ondine.logbook.picture_error import PictureError
 from ondine.logbook.writing import PDF, PNG, check_target, write_whole
 
 MOST_PX = 6000

@@ -13,9 +13,10 @@ from ondine.bench.protocol import Bench, Clock, Ticks
 from ondine.core.setup import BenchKind
 from ondine.logbook.bench_kind import KEY, kept_bench
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.intake import PictureError, PictureFacts, read_picture
+from ondine.logbook.intake import PictureFacts, read_picture
 from ondine.logbook.pairing import ARRIVES_WITHIN, Candidate, Pairing, agreed, pair_by_arrival, pair_by_clock
-from ondine.studio.events import Event, FolderChanged, Notice, PictureArrived, Trouble
+from ondine.logbook.picture_error import PictureError
+from ondine.studio.events import Event, FolderChanged, Notice, PictureArrived, ShotChanged, Trouble
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.watch import FolderWatch
 from ondine.studio.worker import Guard, Worker
@@ -230,6 +231,9 @@ class Intake:
             if pairing.sure and facts.taken_at is not None:
                 self._waiting.offset = facts.taken_at - shot.at
             self._emit(PictureArrived(shot))
+        else:
+            # The JPEG of a raw file that was there before, or a picture that was moved.
+            self._emit(ShotChanged(self._writer.logbook.shots.get(taken.shot_id)))
         return taken
 
     def dropped(self, reserved: Pairing) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from ondine.logbook.intake import PictureError
+from ondine.logbook.picture_error import PictureError
 from ondine.logbook.trial_frame import read_trial_frame
 from ondine.logbook.writing import WriteError
 from ondine.studio.background import BackgroundSheet, SheetError, write_sheet

@@ -68,6 +68,7 @@ class LogService:
 
         A search never holds up a shot, and sees what was written before it.
         """
+
         def run() -> None:
             try:
                 written.result()

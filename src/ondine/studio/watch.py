@@ -18,8 +18,10 @@ from pathlib import Path
 from typing import Protocol
 
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.intake import SUFFIXES, PictureError
+from ondine.logbook.intake import SUFFIXES
 from ondine.logbook.pairing import Pairing
+from ondine.logbook.picture_error import PictureError
+from ondine.logbook.raw import is_raw
 
 POLL_S = 0.25
 PATIENCE_S = 4.0
@@ -156,6 +158,13 @@ class FolderWatch:
             return None
         return (found.st_size, found.st_mtime_ns) if stat.S_ISREG(found.st_mode) else None
 
+    def _reserve(self, name: str) -> Pairing:
+        """Keep a shot for a new file; the raw file and the JPEG of one name share it."""
+        for other in list(self._seen)[-REWRITTEN_KEPT:]:
+            if Path(other).stem == Path(name).stem and is_raw(Path(other)) != is_raw(Path(name)):
+                return Pairing()
+        return self._finder.sighted()
+
     def _consider(self, name: str, size: int, modified_ns: int) -> None:
         now = time.monotonic()
         seen = self._seen.get(name)
@@ -163,7 +172,7 @@ class FolderWatch:
             # Taken out and put in again, so that the latest stand at the end. One that goes on growing keeps the shot
             # that it was first seen after; a finished one that changes is another picture.
             self._seen.pop(name, None)
-            reserved = self._finder.sighted() if seen is None or seen.done else seen.reserved
+            reserved = seen.reserved if seen is not None and not seen.done else self._reserve(name)
             self._seen[name] = _Seen(size, modified_ns, now, reserved)
             return
         if seen.done or size == 0 or now < seen.not_before:

@@ -7,7 +7,7 @@ _ondine() {
     --theme) mapfile -t COMPREPLY < <(compgen -W "day dark-room" -- "$word"); return ;;
     --view) mapfile -t COMPREPLY < <(compgen -W "$views" -- "$word"); return ;;
     --folder) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
-    --logbook | --screenshot | --csv | --to | --recipe | --out) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
+    --logbook | --screenshot | --csv | --to | --recipe | --out | --restore) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
   esac
   if [[ $COMP_CWORD -gt 1 ]]; then
     case $command in
@@ -17,12 +17,16 @@ _ondine() {
       import) options="--logbook --help" ;;
       export) options="--csv --to --help" ;;
       rescue) options="--to --help" ;;
+      find) options="--json --csv --help" ;;
+      match) options="--json --apply --help" ;;
+      backup) options="--to --restore --help" ;;
+      merge) options="--help" ;;
     esac
   fi
   if [[ $word == -* ]]; then
     mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word")
   elif [[ $COMP_CWORD -eq 1 ]]; then
-    mapfile -t COMPREPLY < <(compgen -W "forecast notation preview import export rescue" -- "$word"; compgen -f -- "$word")
+    mapfile -t COMPREPLY < <(compgen -W "forecast notation preview import export rescue find match backup merge" -- "$word"; compgen -f -- "$word")
   else
     mapfile -t COMPREPLY < <(compgen -f -- "$word")
   fi

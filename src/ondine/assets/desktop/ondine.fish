@@ -1,11 +1,15 @@
 # Completion of ondine for fish.
-set -l commands forecast notation preview import export rescue
+set -l commands forecast notation preview import export rescue find match backup merge
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a forecast -d 'Print what a recipe will do'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a notation -d 'Read a sequence written as one line'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a preview -d 'Trace the picture that a recipe will give'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a import -d 'Log picture files'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a export -d 'Write the log as a table'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a rescue -d 'Save what can be read of a damaged logbook'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a find -d 'Find shots by a line of words'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a match -d 'Match a card to the shots by their times'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a backup -d 'Keep a copy of a logbook, or put one back'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a merge -d 'Bring the shots of another logbook into one'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l demo -d 'Open the demo'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l practice -d 'Open the practice logbook'
 complete -c ondine -n "not __fish_seen_subcommand_from export rescue forecast" -l logbook -r -d 'Logbook to open or begin'
@@ -27,4 +31,10 @@ complete -c ondine -n "__fish_seen_subcommand_from preview" -l size -x
 complete -c ondine -n "__fish_seen_subcommand_from export" -l csv -r
 complete -c ondine -n "__fish_seen_subcommand_from export" -l to -x -d 'Tell the times so as well'
 complete -c ondine -n "__fish_seen_subcommand_from rescue" -l to -r
+complete -c ondine -n "__fish_seen_subcommand_from find" -l json
+complete -c ondine -n "__fish_seen_subcommand_from find" -l csv
+complete -c ondine -n "__fish_seen_subcommand_from match" -l json
+complete -c ondine -n "__fish_seen_subcommand_from match" -l apply -d 'Take the pictures in'
+complete -c ondine -n "__fish_seen_subcommand_from backup" -l to -x -a '(__fish_complete_directories)'
+complete -c ondine -n "__fish_seen_subcommand_from backup" -l restore -r
 complete -c ondine -s h -l help

@@ -6,7 +6,8 @@ import json
 from pathlib import Path
 
 from ondine.core.setup import BenchKind
-from ondine.logbook.intake import PictureError, open_picture, says_simulated
+from ondine.logbook.intake import open_picture, says_simulated
+from ondine.logbook.picture_error import PictureError
 
 BY_HAND = "dialled by hand on "
 ONLY_SIMULATED = ("flash not ready", "flash off", "the shutter was shut", "The reservoir of the simulated bench")

@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QRunnable, QSize, Qt, QThreadPool, Signal
 from PySide6.QtGui import QImage, QImageReader, qRgb
 
-from ondine.logbook.intake import PictureError
+from ondine.logbook.picture_error import PictureError
 from ondine.logbook.thumbnails import LONGEST_PX, Original, Thumbnails
 
 CACHE_BYTES = 48_000_000

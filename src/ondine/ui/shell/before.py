@@ -9,7 +9,7 @@ from PySide6.QtCore import QThread, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.intake import PictureError
+from ondine.logbook.picture_error import PictureError
 from ondine.studio.worker import LOG, details_of
 from ondine.ui.kit import theme as themes
 

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ondine import __version__
+from ondine.cli import log_commands
 from ondine.ui.table.stages import STAGES
 
 if TYPE_CHECKING:
@@ -102,6 +103,7 @@ def _command_parser() -> argparse.ArgumentParser:
     save = commands.add_parser("rescue", help="save what can be read of a damaged logbook into a new one")
     save.add_argument("logbook", type=Path)
     save.add_argument("--to", type=Path, required=True, metavar="NEW")
+    log_commands.add_parsers(commands)
     return parser
 
 
@@ -295,6 +297,7 @@ COMMANDS = {
     "import": _import,
     "export": _export,
     "rescue": _rescue,
+    **log_commands.COMMANDS,
 }
 
 

@@ -1,0 +1,125 @@
+"""A folder of files from a camera: which frames there are, and when the camera says that it took them."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta, timezone
+from pathlib import Path
+
+from ondine.logbook.intake import SUFFIXES, read_time
+from ondine.logbook.picture_error import PictureError
+from ondine.logbook.raw import is_raw
+
+MOST_FILES = 20_000
+CARD_ZONE = timezone(timedelta(0))
+"""A clock that does not say its zone is read as it stands: the offset that is sought holds the zone as well."""
+
+
+@dataclass(frozen=True)
+class Frame:
+    """One picture of a card: its file, its raw file where there are both, and the time that it carries.
+
+    `fractions` : whether that time has fractions of a second.
+    """
+
+    path: Path
+    taken_at: datetime
+    fractions: bool = False
+    beside: Path | None = None
+
+    @property
+    def files(self) -> tuple[Path, ...]:
+        """All files of the picture."""
+        return (self.path,) if self.beside is None else (self.path, self.beside)
+
+
+@dataclass(frozen=True)
+class CardFiles:
+    """Frames in the order of their times, and a sentence on each file that is of no use."""
+
+    frames: tuple[Frame, ...]
+    refused: tuple[str, ...] = ()
+
+    @property
+    def fractions(self) -> bool:
+        """Whether the camera writes fractions of a second."""
+        return any(frame.fractions for frame in self.frames)
+
+
+class CardGoneError(Exception):
+    """The folder cannot be read, or went while it was read; the sentence says so."""
+
+
+def read_card(
+    folder: Path,
+    progress: Callable[[int, int], None] = lambda done, of: None,
+    is_cancelled: Callable[[], bool] = lambda: False,
+) -> CardFiles:
+    """Read the times of all pictures in a folder and the folders in it; links are not followed out of it.
+
+    progress : called with (done, of). What is cancelled returns what was read so far. Raises CardGoneError.
+    """
+    pairs = _paired(_listed(folder))
+    frames: list[Frame] = []
+    refused: list[str] = []
+    for done, (path, beside) in enumerate(pairs, start=1):
+        if is_cancelled():
+            break
+        try:
+            at, fractions = read_time(path, CARD_ZONE)
+        except PictureError as error:
+            if not folder.is_dir():
+                raise CardGoneError(_gone(folder)) from error
+            refused.append(str(error))
+        else:
+            if at is None:
+                refused.append(f"{path.name} does not say when it was taken. Import it by hand, for its shot.")
+            else:
+                frames.append(Frame(path, at, fractions, beside))
+        progress(done, len(pairs))
+    if not folder.is_dir():
+        raise CardGoneError(_gone(folder))
+    # Frames of one second keep the order of their names, as the camera counts them.
+    return CardFiles(tuple(sorted(frames, key=lambda frame: (frame.taken_at, frame.path.name))), tuple(refused))
+
+
+def _gone(folder: Path) -> str:
+    return f"The folder {folder} cannot be read, or was taken away meanwhile. Put the card back, then match it again."
+
+
+def _listed(folder: Path) -> list[Path]:
+    found: list[Path] = []
+
+    def failed(error: OSError) -> None:
+        if Path(error.filename or folder) == folder:
+            raise CardGoneError(_gone(folder)) from error
+
+    for root, folders, names in os.walk(folder, onerror=failed):
+        folders[:] = sorted(name for name in folders if not name.startswith("."))
+        found += [Path(root) / name for name in sorted(names) if _is_picture(name)]
+        if len(found) > MOST_FILES:
+            raise CardGoneError(
+                f"{folder} holds more than {MOST_FILES} pictures. Choose the folder of one card or one evening."
+            )
+    return found
+
+
+def _is_picture(name: str) -> bool:
+    return not name.startswith(".") and Path(name).suffix.lower() in SUFFIXES
+
+
+def _paired(files: list[Path]) -> list[tuple[Path, Path | None]]:
+    """Join the two files of pictures that were written as raw and as JPEG."""
+    by_stem: dict[Path, list[Path]] = {}
+    for file in files:
+        by_stem.setdefault(file.with_suffix(""), []).append(file)
+    found: list[tuple[Path, Path | None]] = []
+    for own in by_stem.values():
+        raws, others = [f for f in own if is_raw(f)], [f for f in own if not is_raw(f)]
+        if len(raws) == 1 and len(others) == 1:
+            found.append((others[0], raws[0]))
+        else:
+            found += [(file, None) for file in own]
+    return found

@@ -1,0 +1,187 @@
+"""Two logbooks become one: nothing is there twice, and nothing is lost."""
+
+import sqlite3
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from ondine.core.forecast.plan import Plan
+from ondine.core.log.query_line import Vocabulary, read_query
+from ondine.core.setup import Setup
+from ondine.logbook.errors import LogbookError
+from ondine.logbook.intake import PictureFacts
+from ondine.logbook.merge import merge
+from ondine.logbook.migrate import back_up
+from ondine.logbook.pairing import Pairing
+from ondine.logbook.records import SittingFacts
+from ondine.logbook.store import Logbook
+
+NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
+
+
+def picture(name: str, sha: str) -> PictureFacts:
+    return PictureFacts(Path("/pictures") / name, sha * 64, 6000, 4000, NOON, 0.5, 16.0, 200, 0.09)
+
+
+def fill(book: Logbook, plan: Plan, name: str, begins: datetime, count: int) -> list[int]:
+    sitting = book.sittings.begin(SittingFacts(name), begins)
+    return [book.shots.plan(sitting, plan, begins + timedelta(minutes=n)) for n in range(count)]
+
+
+@pytest.fixture
+def laptop(tmp_path, sequence, setup) -> Logbook:
+    book = Logbook.open(tmp_path / "laptop.ondine")
+    fill(book, Plan(sequence, setup), "At home", NOON, 3)
+    yield book
+    book.close()
+
+
+@pytest.fixture
+def studio(tmp_path, sequence, setup) -> Logbook:
+    book = Logbook.open(tmp_path / "studio.ondine")
+    fill(book, Plan(sequence, replace(setup, name="Studio")), "In the studio", NOON + timedelta(days=1), 2)
+    yield book
+    book.close()
+
+
+def dump(path: Path) -> dict[str, list[tuple[object, ...]]]:
+    tables = ("sitting", "shot", "tag", "label", "picture", "setup_revision", "own_shape", "saved_search")
+    with sqlite3.connect(path) as raw:
+        found = {table: sorted(raw.execute(f"SELECT * FROM {table}").fetchall(), key=str) for table in tables}
+    raw.close()
+    return found
+
+
+def test_the_laptop_s_shots_come_with_all_that_is_said_of_them(laptop, studio):
+    laptop.shots.toggle_tag(2, "crown")
+    laptop.shots.label([2], "foyer")
+    laptop.shots.rate(2, 4)
+    laptop.shots.annotate(2, "the best")
+    laptop.shots.keep([2], keeper=True)
+    laptop.pictures.add(picture("a.jpg", "a"), Pairing(2), NOON)
+    laptop.names.save_search("crowns", "crown", NOON)
+    laptop.shapes.add("twin crown", "T", "ring")
+    before = dump(laptop.path)
+    done = merge(studio.path, laptop.path)
+    assert (done.shots, done.same, done.pictures) == (3, 0, 1) and "3 shots came" in done.words
+    shots = {shot.at: shot for shot in studio.shots.newest(99)}
+    assert len(shots) == 5
+    came = shots[NOON + timedelta(minutes=1)]
+    assert (came.shapes, came.labels, came.rating, came.note) == (("crown",), ("foyer",), 4, "the best")
+    assert came.keeper and came.picture == Path("/pictures/a.jpg") and came.sitting == "At home"
+    assert studio.setups.of_shot(came.id) == laptop.setups.of_shot(2)
+    assert studio.names.searches() == {"crowns": "crown"} and [s.name for s in studio.shapes.own()] == ["twin crown"]
+    # Words are found at once; figures are told when there is time.
+    studio.facts.tell(99)
+    studio._database.touched.note(None)
+    query = read_query("home best gap 73 label foyer", Vocabulary(NOON))
+    assert studio.search.ids(query).tolist() == [came.id]
+    assert dump(laptop.path) == before
+
+
+def test_twice_is_as_good_as_once(laptop, studio):
+    merge(studio.path, laptop.path)
+    once = dump(studio.path)
+    again = merge(studio.path, laptop.path)
+    assert (again.shots, again.same, again.pictures) == (0, 3, 0) and dump(studio.path) == once
+
+
+def test_there_and_back_both_hold_the_same(laptop, studio, tmp_path):
+    laptop.shots.toggle_tag(1, "crown")
+    studio.shots.toggle_tag(2, "contact")
+    merge(studio.path, laptop.path)
+    merge(laptop.path, studio.path)
+
+    def told(book: Logbook) -> list[tuple[object, ...]]:
+        return [(s.at, s.sequence, s.setup_id, s.sitting, s.shapes) for s in book.shots.newest(99)]
+
+    assert told(laptop) == told(studio) and laptop.shots.count() == 5
+
+
+def test_what_both_say_differently_stays_as_it_is_here(laptop, studio, tmp_path):
+    copy = tmp_path / "copy.ondine"
+    back_up(laptop.path, copy)
+    other = Logbook.open(copy)
+    laptop.shots.annotate(1, "mine")
+    other.shots.annotate(1, "theirs")
+    other.shots.annotate(2, "only theirs")
+    laptop.shots.rate(1, 2)
+    other.shots.rate(1, 5)
+    laptop.shots.toggle_tag(1, "crown")
+    other.shots.toggle_tag(1, "contact")
+    other.close()
+    merge(laptop.path, copy)
+    first, second = laptop.shots.get(1), laptop.shots.get(2)
+    assert (first.note, first.rating, first.shapes) == ("mine", 2, ("contact", "crown"))
+    assert second.note == "only theirs" and laptop.shots.count() == 3
+
+
+def test_a_renamed_sitting_is_the_same_sitting(laptop, tmp_path):
+    copy = tmp_path / "copy.ondine"
+    back_up(laptop.path, copy)
+    other = Logbook.open(copy)
+    other.sittings.describe(1, SittingFacts("At home, again"))
+    other.close()
+    merge(laptop.path, copy)
+    assert [s.name for s in laptop.sittings.all()] == ["At home"]
+
+
+def test_two_shots_of_one_moment_stay_two(laptop, studio, sequence, setup):
+    sitting = laptop.sittings.begin(SittingFacts("Twins"), NOON + timedelta(hours=1))
+    for _ in range(2):
+        laptop.shots.plan(sitting, Plan(sequence, setup), NOON + timedelta(hours=1))
+    assert merge(studio.path, laptop.path).shots == 5 and merge(studio.path, laptop.path).same == 5
+
+
+def test_a_part_becomes_a_logbook_of_its_own(laptop, tmp_path):
+    laptop.pictures.add(picture("a.jpg", "a"), Pairing(2), NOON)
+    laptop.pictures.add(picture("b.jpg", "b"), Pairing(3), NOON)
+    part = Logbook.open(tmp_path / "part.ondine")
+    done = merge(part.path, laptop.path, [2, 1, 2, 77])
+    assert (done.shots, done.same, done.pictures) == (2, 0, 1)
+    assert [shot.at for shot in part.shots.newest(9)] == [NOON + timedelta(minutes=1), NOON]
+    assert [s.shots for s in part.sittings.all()] == [2]
+    part.close()
+
+
+def test_a_picture_that_is_here_already_is_not_there_twice(laptop, studio):
+    laptop.pictures.add(picture("a.jpg", "a"), Pairing(1), NOON)
+    laptop.pictures.add(picture("b.jpg", "b"), Pairing(2), NOON)
+    # Here it is the raw file beside another one.
+    studio.pictures.add(picture("x.nef", "b"), Pairing(1), NOON)
+    studio.pictures.add(picture("x.jpg", "c"), Pairing(1), NOON)
+    assert merge(studio.path, laptop.path).pictures == 1
+    with sqlite3.connect(studio.path) as raw:
+        assert raw.execute("SELECT count(*) FROM picture").fetchone()[0] == 2
+    raw.close()
+
+
+def test_what_fails_half_way_leaves_the_logbook_as_it_was(laptop, studio):
+    before = dump(studio.path)
+    with sqlite3.connect(laptop.path) as raw:
+        raw.execute("DROP TABLE picture")
+    raw.close()
+    with pytest.raises(LogbookError):
+        merge(studio.path, laptop.path)
+    assert dump(studio.path) == before
+    studio.shots.annotate(1, "it still writes")
+
+
+def test_many_shots_come_quickly_enough_to_wait_for(tmp_path, sequence):
+    big = Logbook.open(tmp_path / "big.ondine")
+    first = fill(big, Plan(sequence, Setup()), "Long", NOON, 1)[0]
+    big.close()
+    with sqlite3.connect(tmp_path / "big.ondine") as raw:
+        raw.execute(
+            "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 3000) "
+            "INSERT INTO shot (sitting_id, setup_id, belief_id, planned_at, state, sequence, report, bench, rating, note) "
+            "SELECT sitting_id, setup_id, belief_id, printf('2026-06-01 10:00:00.%06d', i), state, sequence, report, "
+            f"bench, rating, note FROM shot, n WHERE id = {first}"
+        )
+    raw.close()
+    new = Logbook.open(tmp_path / "new.ondine")
+    assert merge(new.path, tmp_path / "big.ondine").shots == 3001
+    assert merge(new.path, tmp_path / "big.ondine").same == 3001
+    new.close()
