@@ -1,4 +1,4 @@
-"""Run all benchmarks of speed, or those named: bands, forecast, drag, start, render, preview; faults; coach.
+"""Run all benchmarks of speed, or those named: bands, forecast, drag, start, render, preview; faults; log; coach.
 
 What follows `coach` are its options.
 """
@@ -8,7 +8,7 @@ import sys
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from benchmarks import bands, coach, drag, faults, forecast, preview, render, start
+from benchmarks import bands, coach, drag, faults, forecast, log, preview, render, start
 
 ALL = {
     "bands": bands.run,
@@ -18,8 +18,8 @@ ALL = {
     "render": render.run,
     "preview": preview.run,
 }
-FAULTS = {"faults": faults.run}
-"""Half an hour of faults made on purpose: only where it is asked for."""
+ASKED = {"faults": faults.run, "log": log.run}
+"""Half an hour of faults made on purpose, and a logbook of 100 000 shots: only where they are asked for."""
 
 
 def main() -> int:
@@ -29,7 +29,7 @@ def main() -> int:
         for line in coach.run(wanted[1:]):
             print(line, flush=True)
         return 0
-    known = ALL | FAULTS
+    known = ALL | ASKED
     unknown = [name for name in wanted if name not in known]
     if unknown:
         print(f"There is no benchmark {unknown[0]!r}. There are: {', '.join([*known, 'coach'])}.", file=sys.stderr)

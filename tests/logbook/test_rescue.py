@@ -150,7 +150,7 @@ def test_what_the_log_came_to_know_later_is_saved_too(full, tmp_path):
     assert again.shots.get(8).binned and again.names.searches() == {"crowns": "crown rating>=4"}
     assert again.shapes.own() == [twin]
     # Figures and words are told anew.
-    assert again.facts.waiting() == COUNT and again.facts.tell(COUNT) == COUNT
+    assert again.facts.waiting() == COUNT and again.facts.tell(COUNT) == COUNT and again.facts.tell(1) == 0
     query = read_query('label foyer flash 356 "note 6"', Vocabulary(AT))
     assert again.search.ids(query).tolist() == [7]
     again.close()

@@ -213,6 +213,7 @@ def test_older_shots_get_their_figures_beside_all_else(table):
     book = table.studio.writer.logbook
     with book.facts._database.session() as session:
         session.connection().exec_driver_sql("DELETE FROM shot_facts")
+    book.facts.look_again()
     assert book.facts.waiting() == 20
     table.studio.log._reader.do(table.studio.log._tell_some_facts)
     for _ in range(100):

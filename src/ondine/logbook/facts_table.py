@@ -65,9 +65,16 @@ class FactsTable:
 
     def __init__(self, database: Database) -> None:
         self._database = database
+        self._all_told = False
+
+    def look_again(self) -> None:
+        """Shots may have come without figures: from another logbook, say."""
+        self._all_told = False
 
     def waiting(self) -> int:
-        """How many shots wait for their figures."""
+        """How many shots wait for their figures. New ones never do: once none waits, nobody counts again."""
+        if self._all_told:
+            return 0
         counted = "SELECT (SELECT count(*) FROM shot) - (SELECT count(*) FROM shot_facts WHERE version = ?)"
         with self._database.session() as session:
             return int(session.connection().exec_driver_sql(counted, (FACTS_VERSION,)).scalar_one())
@@ -79,6 +86,7 @@ class FactsTable:
             for number, sequence, setup_id, *rest in rows:
                 _write(session, number, timing_of(str(sequence), str(setup_id)), _read(sequence, *rest))
         self._database.touched.note([row[0] for row in rows])
+        self._all_told = not rows
         return len(rows)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import Computed, ForeignKey, Index, String, TypeDecorator, false, true
+from sqlalchemy import ForeignKey, Index, String, TypeDecorator, false, true
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from ondine.core.setup import BenchKind
@@ -103,7 +103,7 @@ class Shot(Base):
     note: Mapped[str] = mapped_column(default="")
     keeper: Mapped[bool] = mapped_column(default=False, server_default=false())
     binned_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
-    at: Mapped[str] = mapped_column(Computed("coalesce(fired_at, planned_at)", persisted=False))
+    at: Mapped[str] = mapped_column(default="", server_default="")
     sitting: Mapped[Sitting] = relationship(back_populates="shots")
     setup: Mapped[SetupRevision] = relationship()
     belief: Mapped[BeliefRevision] = relationship()

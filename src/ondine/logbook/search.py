@@ -59,8 +59,15 @@ FAR = 1e3
 """Further away than so many steps is all the same."""
 
 
+READY = ("tagged", "rating", "gap_ms", "interval_ms", "flash_ms", "pictured", "keeper", "failed", "open_ms",
+         "after_touchdown_ms", "after_meeting_ms", "setup", "sitting", "timing")  # fmt: skip
+"""The columns that are asked for most, in this order."""
+
+
 class Search:
     """Asks the logbook; for one thread. Every answer is numbers alone, however many shots there are."""
+
+    READY = READY
 
     def __init__(self, database: Database) -> None:
         self._database = database
@@ -111,7 +118,7 @@ class Search:
         timing = self._shelf.column("timing")[places]
         _, which = np.unique(timing, return_inverse=True)
         tagged = self._shelf.column("tagged")[places]
-        hits = self._among("SELECT shot_id FROM tag WHERE shape = ?", shape)[places]
+        hits = self._among("SELECT shot_id AS id FROM tag WHERE shape = ?", shape)[places]
         count = np.bincount(which)
         tags, hit = (np.bincount(which, weights=part).astype(int) for part in (tagged, hits))
         newest = np.zeros(len(count), np.int64)
@@ -127,6 +134,11 @@ class Search:
         found: Ints = self._shelf.ids[(timing == timing[here]) & (binned == 0)]
         return found
 
+    def make_ready(self, name: str) -> None:
+        """Read a column of `READY` before somebody asks for it."""
+        self._shelf.refresh()
+        self._shelf.column(name)
+
     # How a query is answered
 
     def _places(self, query: Query) -> Ints:
@@ -141,7 +153,7 @@ class Search:
     def _fits(self, condition: Condition) -> Bools:
         match condition:
             case HasShape(key):
-                return self._among("SELECT shot_id FROM tag WHERE shape = ?", key)
+                return self._among("SELECT shot_id AS id FROM tag WHERE shape = ?", key)
             case Is(flag):
                 return self._is(flag)
             case Within(quantity, low, high):
@@ -174,16 +186,16 @@ class Search:
         quoted = '"' + words.replace('"', '""').replace("\0", " ") + '"' + ("" if whole else "*")
         fits = np.zeros(len(self._shelf.ids), np.bool_)
         for table, part in WORDS_IN[field]:
-            rows = self._fetch(f"SELECT rowid FROM {table} WHERE {table} MATCH ?", (part + quoted,))
+            asked = f"SELECT rowid AS id FROM {table} WHERE {table} MATCH ?"
             if table in OWNER:
-                fits |= np.isin(self._shelf.column(OWNER[table]), [row[0] for row in rows])
+                owners = [row[0] for row in self._fetch(asked, (part + quoted,))]
+                fits |= np.isin(self._shelf.column(OWNER[table]), owners)
             else:
-                fits |= self._shelf.among((row[0] for row in rows), len(rows))
+                fits |= self._shelf.among(asked, (part + quoted,))
         return fits
 
     def _among(self, asked: str, *values: object) -> Bools:
-        rows = self._fetch(asked, values)
-        return self._shelf.among((row[0] for row in rows), len(rows))
+        return self._shelf.among(asked, values)
 
     def _fetch(self, asked: str, values: tuple[object, ...]) -> list[Any]:
         with self._database.session() as session:

@@ -14,7 +14,7 @@ PARTS_SIGN = "\x1f"
 """Parts shapes and labels: no one types it."""
 
 TIME = "shot.at"
-"""When a shot was fired, or was to be; a column that SQLite reckons, and an index (see migration 0007)."""
+"""When a shot was fired, or was to be; SQLite itself keeps the column (see migration 0007)."""
 
 SELECT = f"""
     SELECT shot.*, sitting.name AS sitting,

@@ -169,6 +169,19 @@ class LogService:
         """Read some shots; they come as `ShotsRead`."""
         self.read(lambda logbook: ShotsRead(tuple(shot_ids), logbook.shots.page(shot_ids)))
 
+    def make_ready(self) -> None:
+        """Read what searches need, column by column: what is asked meanwhile comes in between."""
+
+        def one(logbook: Logbook, left: tuple[str, ...]) -> None:
+            logbook.search.make_ready(left[0])
+            if left[1:]:
+                self.read(lambda logbook: one(logbook, left[1:]))
+
+        def begin(logbook: Logbook) -> None:
+            one(logbook, logbook.search.READY)
+
+        self.read(begin)
+
     def tell_words(self) -> None:
         """Tell what a search can be completed with, and what was saved, as `LogWordsFound`."""
         self.read(

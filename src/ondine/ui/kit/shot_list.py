@@ -13,10 +13,9 @@ from PySide6.QtCore import (
     QPointF,
     QRectF,
     QSize,
-    QSizeF,
     Qt,
 )
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtGui import QImage, QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from ondine.core.forecast.shapes import BY_KEY
@@ -123,6 +122,8 @@ class ShotDelegate(QStyledItemDelegate):
     def __init__(self, loader: PictureLoader, picture: QSize, words: bool, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.theme: Theme = DAY
+        self.is_whole = True
+        """Whether what was painted last had its picture, or will have none."""
         self._loader, self._picture, self._words = loader, picture, words
 
     def resize(self, picture: QSize) -> None:
@@ -171,11 +172,14 @@ class ShotDelegate(QStyledItemDelegate):
         ratio = painter.device().devicePixelRatioF()
         size = frame.size().toSize() * ratio
         image = self._loader.get(shot.picture, size, t.dark, shot.picture_sha256) if shot.picture else None
+        self.is_whole = shot.picture is None or image is not None
         if image is not None and not image.isNull():
-            shown = QSizeF(image.size()).scaled(frame.size(), Qt.AspectRatioMode.KeepAspectRatio)
-            placed = QRectF(QPointF(), shown)
+            # It was decoded at this size: drawn as it is, pixel for pixel.
+            shown = QImage(image)
+            shown.setDevicePixelRatio(ratio)
+            placed = QRectF(QPointF(), shown.deviceIndependentSize())
             placed.moveCenter(frame.center())
-            painter.drawImage(placed, image)
+            painter.drawImage(placed.topLeft().toPoint(), shown)
             if shot.is_simulated:
                 paint_mark(painter, t, frame, SIMULATED if self._words else SHORT)
             return

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+
 from PySide6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QRegion, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QRegion, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QFrame, QStyle, QStyleOptionViewItem, QWidget
 
-from ondine.ui.kit.shot_list import Index, ShotDelegate
+from ondine.logbook.records import ShotRecord
+from ondine.ui.kit.shot_list import SHOT, Index, ShotDelegate
 
 MOVES = {
     Qt.Key.Key_Left: QAbstractItemView.CursorAction.MoveLeft,
@@ -21,6 +24,9 @@ MOVES = {
 LEAST_CELL_PX = 190
 BESIDE_PX = 8
 """What a cell is wider than its picture."""
+
+MOST_CELLS = 160
+"""So many shots are kept as they were drawn: some screens up and down."""
 
 Select = QItemSelectionModel.SelectionFlag
 
@@ -48,6 +54,7 @@ class SheetView(QAbstractItemView):
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self._columns = 1
+        self._cells: OrderedDict[int, tuple[ShotRecord, QPixmap]] = OrderedDict()
 
     # Where things are
 
@@ -124,6 +131,7 @@ class SheetView(QAbstractItemView):
         self._columns = max(1, wide // LEAST_CELL_PX)
         picture = wide // self._columns - BESIDE_PX
         self._delegate.resize(QSize(picture, picture * 2 // 3))
+        self._cells.clear()
         super().resizeEvent(event)
         self.verticalScrollBar().setValue(first // self.columns * self.cell.height())
         if current.isValid() and in_sight:
@@ -216,15 +224,45 @@ class SheetView(QAbstractItemView):
         with QPainter(self.viewport()) as painter:
             for place in range(first, last):
                 index = self.model().index(place, 0)
-                option.rect = self.visualRect(index)
-                option.state = usual
+                area = self.visualRect(index)
+                state = usual
                 if chosen.isRowSelected(place):
-                    option.state |= QStyle.StateFlag.State_Selected
-                if place == pointed:
-                    option.state |= QStyle.StateFlag.State_MouseOver
-                if place == self.currentIndex().row() and self.hasFocus():
-                    option.state |= QStyle.StateFlag.State_HasFocus
+                    state |= QStyle.StateFlag.State_Selected
+                elif place == pointed:
+                    state |= QStyle.StateFlag.State_MouseOver
+                if state == usual and (drawn := self._drawn(index, option, cell)) is not None:
+                    painter.drawPixmap(area.topLeft(), drawn)
+                    continue
+                option.rect, option.state = area, state
                 self._delegate.paint(painter, option, index)
+
+    def _drawn(self, index: Index, option: QStyleOptionViewItem, cell: QSize) -> QPixmap | None:
+        """Return a shot as it was drawn before, or draws it now to be kept; None while it has no picture yet."""
+        shot: ShotRecord | None = index.data(SHOT)
+        if shot is None:
+            return None
+        ratio = self.devicePixelRatioF()
+        kept = self._cells.get(shot.id)
+        if kept is not None and kept[0] is shot and kept[1].devicePixelRatio() == ratio:
+            self._cells.move_to_end(shot.id)
+            return kept[1]
+        drawn = QPixmap(cell * ratio)
+        drawn.setDevicePixelRatio(ratio)
+        drawn.fill(Qt.GlobalColor.transparent)
+        option.rect = QRect(QPoint(), cell)
+        with QPainter(drawn) as painter:
+            self._delegate.paint(painter, option, index)
+        if not self._delegate.is_whole:
+            return drawn
+        self._cells[shot.id] = shot, drawn
+        while len(self._cells) > MOST_CELLS:
+            self._cells.popitem(last=False)
+        return drawn
+
+    def forget_drawn(self) -> None:
+        """Draw all shots anew: in other colours, or at another size."""
+        self._cells.clear()
+        self.viewport().update()
 
 
 CONTROL = Qt.KeyboardModifier.ControlModifier

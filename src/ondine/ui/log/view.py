@@ -305,5 +305,5 @@ class LogView(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme."""
         self.delegate.theme = theme
-        self.sheet.viewport().update()
+        self.sheet.forget_drawn()
         self.card.set_theme(theme)

@@ -29,6 +29,7 @@ class LogActions:
 
     def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
         self._studio, self._log, self._messages = studio, log, messages
+        self._is_ready = False
         log.asked.connect(self._find)
         log.wanted.connect(studio.log.fetch)
         log.saved.connect(self._save)
@@ -37,7 +38,7 @@ class LogActions:
         log.card.labelled.connect(self._label)
         bridge.on(ShotsFound, self._found)
         bridge.on(SearchRefused, lambda event: log.refuse(event.message) if self._is_asked(event.line) else None)
-        bridge.on(ShotsRead, lambda event: log.model.take(event.asked, event.shots))
+        bridge.on(ShotsRead, self._read)
         bridge.on(ShotsChanged, lambda event: self._changed(event.shots))
         bridge.on(ShotChanged, lambda event: self._changed({event.shot.id: event.shot}))
         bridge.on(PictureArrived, lambda event: self._changed({event.shot.id: event.shot}))
@@ -68,8 +69,8 @@ class LogActions:
 
     def come(self) -> None:
         """The log comes into view."""
-        self._studio.log.tell_words()
         self._log.ask()
+        self._studio.log.tell_words()
         self._log.go_to_shots()
 
     def _find(self, line: str, order: Order) -> None:
@@ -81,6 +82,13 @@ class LogActions:
     def _found(self, event: ShotsFound) -> None:
         if self._is_asked(event.line):
             self._log.show_found(event.ids, event.understood, event.waiting)
+
+    def _read(self, event: ShotsRead) -> None:
+        self._log.model.take(event.asked, event.shots)
+        if not self._is_ready:
+            # What is in view is there: time for what will be asked next.
+            self._is_ready = True
+            self._studio.log.make_ready()
 
     def _changed(self, shots: dict[int, ShotRecord]) -> None:
         self._log.model.change(shots)
