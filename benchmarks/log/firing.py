@@ -16,6 +16,7 @@ from ondine.logbook.card import read_card
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.studio.events import ShotsFound
+from ondine.studio.log_search import LogSearch
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard
@@ -31,11 +32,12 @@ def run(path: Path, folder: Path, pictures: Path) -> Iterator[str]:
     writer = LogbookWriter(lambda: Logbook.open(path), heard.append, guard)
     log = LogService(writer, lambda: datetime.now(UTC), heard.append, guard)
     log.wait()
+    search = LogSearch(log, writer, lambda: datetime.now(UTC))
     sitting = writer.submit(lambda: writer.logbook.sittings.begin(SittingFacts("Bench"), datetime.now(UTC))).result()
     alone = _waits(writer, sitting)
     yield f"a shot is written before it fires: median {np.median(alone):.1f} ms, 95th percentile {_p95(alone):.1f} ms"
     for what, job in (
-        ("searches", lambda: _search(log, heard)),
+        ("searches", lambda: _search(search, heard)),
         ("a backup", lambda: back_up_now(path, datetime.now(UTC), folder)),
         ("a card being read", lambda: read_card(pictures)),
     ):
@@ -48,10 +50,10 @@ def run(path: Path, folder: Path, pictures: Path) -> Iterator[str]:
     writer.close()
 
 
-def _search(log: LogService, heard: list[object]) -> None:
+def _search(search: LogSearch, heard: list[object]) -> None:
     for line in LINES:
         before = sum(isinstance(event, ShotsFound) for event in heard)
-        log.find(line)
+        search.find(line)
         while sum(isinstance(event, ShotsFound) for event in heard) == before:
             time.sleep(0.001)
 

@@ -12,7 +12,7 @@ import numpy as np
 from PIL import Image
 
 from benchmarks.timing import verdict
-from ondine.logbook.thumbnails import LONGEST_PX, THREADS, Original, Thumbnails
+from ondine.logbook.thumbnails import THREADS, Original, Thumbnails, fitted
 
 COUNT, DISTINCT = 1000, 25
 SIZE = 4000, 3000
@@ -60,7 +60,7 @@ def _pictures(folder: Path) -> list[Path]:
 def _draft(files: list[Path]) -> None:
     def decode(path: Path) -> None:
         with Image.open(path) as image:
-            image.draft("RGB", (LONGEST_PX, LONGEST_PX))
+            image.draft("RGB", fitted(image.size))
             image.load()
 
     with ThreadPoolExecutor(THREADS) as pool:

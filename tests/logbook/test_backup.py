@@ -1,5 +1,6 @@
 import shutil
 import sqlite3
+import threading
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -42,6 +43,24 @@ def test_a_logbook_in_use_is_copied_whole(logbook, plan):
     again = Logbook.open(copy)
     assert [shot.note for shot in again.shots.newest(9)] == ["first"]
     again.close()
+
+
+def test_a_logbook_is_copied_while_shots_are_written(logbook, plan):
+    stop = threading.Event()
+
+    def write() -> None:
+        while not stop.is_set():
+            fire(logbook, plan)
+
+    thread = threading.Thread(target=write)
+    thread.start()
+    try:
+        copies = [back_up_now(logbook.path, NOON + timedelta(minutes=n)) for n in range(7)]
+    finally:
+        stop.set()
+        thread.join()
+    counts = [len(notes(copy)) for copy in copies]
+    assert counts == sorted(counts) and counts[-1] > counts[0]
 
 
 def test_two_of_one_second_do_not_write_over_each_other(logbook, plan):

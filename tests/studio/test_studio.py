@@ -162,10 +162,10 @@ def test_tagging_and_searching(table):
     table.studio.log.toggle_tag(1, "crown")
     table.studio.log.rate(1, 4)
     table.studio.log.annotate(1, "high")
-    table.studio.log.find("crown rating>=4")
+    table.studio.search.find("crown rating>=4")
     found = table.heard(ShotsFound)[0]
     assert found.ids.tolist() == [1] and found.understood == "crown · rating at least 4"
-    table.studio.log.fetch([1, 99])
+    table.studio.search.fetch([1, 99])
     read = table.heard(ShotsRead)[0]
     assert read.asked == (1, 99)
     assert [(s.shapes, s.rating, s.note) for s in read.shots.values()] == [(("crown",), 4, "high")]
@@ -174,13 +174,13 @@ def test_tagging_and_searching(table):
 def test_a_search_that_cannot_be_understood_is_said_and_one_that_was_overtaken_is_not_answered(table):
     table.fire()
     table.settle()
-    table.studio.log.find("gap>=wide")
+    table.studio.search.find("gap>=wide")
     refused = table.heard(SearchRefused)[0]
     assert "gap" in refused.message and refused.line == "gap>=wide"
     gate = threading.Event()
     table.studio.log.read(lambda logbook: gate.wait(5) and None)
-    table.studio.log.find("crown")
-    table.studio.log.find("untagged")
+    table.studio.search.find("crown")
+    table.studio.search.find("untagged")
     gate.set()
     assert [event.line for event in table.heard(ShotsFound)] == ["untagged"]
 
@@ -200,9 +200,9 @@ def test_many_shots_are_tagged_rated_and_put_into_the_bin_at_once(table):
     assert [told[n].shapes for n in (1, 2, 3)] == [("crown",), ("crown",), ()]
     assert [told[n].rating for n in (1, 2, 3)] == [4, 4, 0] and told[2].keeper and told[3].binned
     assert told[1].labels == ("for the foyer",)
-    log.find("label foyer")
-    log.find("keeper")
-    log.find("in the bin")
+    table.studio.search.find("label foyer")
+    table.studio.search.find("keeper")
+    table.studio.search.find("in the bin")
     assert [event.ids.tolist() for event in table.heard(ShotsFound)][-1:] == [[3]]
 
 
@@ -221,7 +221,7 @@ def test_older_shots_get_their_figures_beside_all_else(table):
         if not book.facts.waiting():
             break
     assert book.facts.waiting() == 0
-    table.studio.log.find("interval 95")
+    table.studio.search.find("interval 95")
     assert len(table.heard(ShotsFound)[-1].ids) == 20
 
 

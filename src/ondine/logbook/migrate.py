@@ -81,9 +81,15 @@ def back_up(path: Path, copy: Path) -> None:
 
     Raises sqlite3.Error, OSError.
     """
-    with closing(sqlite3.connect(path, timeout=3)) as source, closing(sqlite3.connect(copy)) as target:
-        source.backup(target)
+    with (
+        closing(sqlite3.connect(path, timeout=3, isolation_level=None)) as source,
+        closing(sqlite3.connect(copy)) as target,
+    ):
+        # One moment of it: who writes meanwhile must not make the copy look wrong.
+        source.execute("BEGIN")
         counts = _counts(source)
+        source.backup(target)
+        source.execute("COMMIT")
         if target.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok" or _counts(target) != counts:
             raise OSError(0, "the copy is not the same")
         # One file, whole in itself: nothing of it may wait in a file beside it.

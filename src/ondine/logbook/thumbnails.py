@@ -30,6 +30,12 @@ class Original:
     sha256: str
 
 
+def fitted(size: tuple[int, int]) -> tuple[int, int]:
+    """Return the size that a picture is asked for at."""
+    width, height = (max(1, side * LONGEST_PX // max(*size, 1)) for side in size)
+    return width, height
+
+
 class Thumbnails:
     """Makes and finds thumbnails in a folder that may be lost at any time. Safe to use from several threads."""
 
@@ -56,7 +62,8 @@ class Thumbnails:
         from PIL import ImageOps
 
         with open_picture(path) as image:
-            image.draft("RGB", (LONGEST_PX, LONGEST_PX))
+            # In its own proportions: a square would be decoded at twice the size for the shorter side's sake.
+            image.draft("RGB", fitted(image.size))
             small = ImageOps.exif_transpose(image).convert("RGB")
             if max(small.size) > SHRINK_OVER_PX:
                 small.thumbnail((LONGEST_PX, LONGEST_PX))

@@ -9,19 +9,13 @@ from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
-from ondine.core.log.query import Order
-from ondine.core.log.query_line import QueryError, Vocabulary, read_query
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
 from ondine.studio.events import (
     Event,
-    LogWordsFound,
-    SearchRefused,
     SetupFetched,
     SetupsFound,
     ShotsChanged,
-    ShotsFound,
-    ShotsRead,
     Trouble,
 )
 from ondine.studio.logbook_writer import LogbookWriter
@@ -47,7 +41,6 @@ class LogService:
     def __init__(self, writer: LogbookWriter, clock: Clock, emit: Callable[[Event], None], guard: Guard) -> None:
         self._writer, self._clock, self._emit = writer, clock, emit
         self._reader = Worker("logbook-reader", "reading the logbook", guard)
-        self._asked = 0
         self._lock = threading.Lock()
         self._is_closing = False
         self._reader.do(self._tell_some_facts)
@@ -142,71 +135,6 @@ class LogService:
             self._emit(ShotsChanged(self._writer.logbook.shots.page(shot_ids[:MOST_TOLD])))
 
         self._writer.write(run)
-
-    # Searches
-
-    def find(self, line: str, order: Order = Order.NEWEST, like: int | None = None) -> None:
-        """Search the log by a line of words; the answer comes as `ShotsFound`, or `SearchRefused`.
-
-        like : a shot; what is most like it comes first. A search that a newer one has overtaken is not answered.
-        """
-        self._asked += 1
-        number = self._asked
-
-        def answer(logbook: Logbook) -> Event | None:
-            if number != self._asked:
-                return None
-            try:
-                query = read_query(line, Vocabulary(self._clock(), logbook.shapes.all()))
-            except QueryError as error:
-                return SearchRefused(line, str(error))
-            ids = logbook.search.ids(query, order) if like is None else logbook.search.near(query, like)
-            return ShotsFound(line, query.words, ids, logbook.facts.waiting())
-
-        self.read(answer)
-
-    def fetch(self, shot_ids: Ids) -> None:
-        """Read some shots; they come as `ShotsRead`."""
-        self.read(lambda logbook: ShotsRead(tuple(shot_ids), logbook.shots.page(shot_ids)))
-
-    def make_ready(self) -> None:
-        """Read what searches need, column by column: what is asked meanwhile comes in between."""
-
-        def one(logbook: Logbook, left: tuple[str, ...]) -> None:
-            logbook.search.make_ready(left[0])
-            if left[1:]:
-                self.read(lambda logbook: one(logbook, left[1:]))
-
-        def begin(logbook: Logbook) -> None:
-            one(logbook, logbook.search.READY)
-
-        self.read(begin)
-
-    def tell_words(self) -> None:
-        """Tell what a search can be completed with, and what was saved, as `LogWordsFound`."""
-        self.read(
-            lambda logbook: LogWordsFound(logbook.names.words(), logbook.names.searches(), tuple(logbook.shapes.own()))
-        )
-
-    def save_search(self, name: str, line: str) -> None:
-        """Save a search under a name."""
-        self._writer.write(lambda: self._writer.logbook.names.save_search(name, line, self._clock()))
-        self.tell_words()
-
-    def forget_search(self, name: str) -> None:
-        """Forget a saved search."""
-        self._writer.write(lambda: self._writer.logbook.names.forget_search(name))
-        self.tell_words()
-
-    def add_shape(self, name: str, letter: str, glyph: str) -> None:
-        """Add a shape of one's own."""
-        self._writer.write(lambda: self._writer.logbook.shapes.add(name, letter, glyph))
-        self.tell_words()
-
-    def forget_shape(self, key: str) -> None:
-        """Take a shape of one's own off the board."""
-        self._writer.write(lambda: self._writer.logbook.shapes.forget(key))
-        self.tell_words()
 
     # Choices and set-ups
 

@@ -26,6 +26,7 @@ from ondine.studio.foreseen.preview import Preview, StartTracer
 from ondine.studio.intake import Intake
 from ondine.studio.kept import ASIDE, KeptState
 from ondine.studio.light_table import LightTable
+from ondine.studio.log_search import LogSearch
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.sitting import SittingInHand, greeting
@@ -64,6 +65,7 @@ class Studio:
         self.writer = LogbookWriter(open_logbook, emit, self.guard)
         self.composer = Composer(plan_kept(self.kept, start), self.writer, emit, self.guard)
         self.log = LogService(self.writer, clock, emit, self.guard)
+        self.search = LogSearch(self.log, self.writer, clock)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
         self.intake = Intake(bench, self.writer, clock, ticks, emit, self.guard)

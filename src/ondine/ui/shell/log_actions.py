@@ -31,9 +31,9 @@ class LogActions:
         self._studio, self._log, self._messages = studio, log, messages
         self._is_ready = False
         log.asked.connect(self._find)
-        log.wanted.connect(studio.log.fetch)
+        log.wanted.connect(studio.search.fetch)
         log.saved.connect(self._save)
-        log.forgotten.connect(studio.log.forget_search)
+        log.forgotten.connect(studio.search.forget_search)
         log.card.noted.connect(self.write_note)
         log.card.labelled.connect(self._label)
         bridge.on(ShotsFound, self._found)
@@ -70,11 +70,11 @@ class LogActions:
     def come(self) -> None:
         """The log comes into view."""
         self._log.ask()
-        self._studio.log.tell_words()
+        self._studio.search.tell_words()
         self._log.go_to_shots()
 
     def _find(self, line: str, order: Order) -> None:
-        self._studio.log.find(line, order)
+        self._studio.search.find(line, order)
 
     def _is_asked(self, line: str) -> bool:
         return line == self._log.text.text()
@@ -88,7 +88,7 @@ class LogActions:
         if not self._is_ready:
             # What is in view is there: time for what will be asked next.
             self._is_ready = True
-            self._studio.log.make_ready()
+            self._studio.search.make_ready()
 
     def _changed(self, shots: dict[int, ShotRecord]) -> None:
         self._log.model.change(shots)
@@ -100,7 +100,7 @@ class LogActions:
 
     def _save(self, line: str) -> None:
         if line.strip():
-            self._studio.log.save_search(line.strip(), line)
+            self._studio.search.save_search(line.strip(), line)
         else:
             self._messages.notice("Write what to look for, then save it.")
 
@@ -125,7 +125,7 @@ class LogActions:
 
     def _label(self, word: str, on: bool) -> None:
         self._studio.log.label_shots(self._log.selected_numbers(), word, on)
-        self._studio.log.tell_words()
+        self._studio.search.tell_words()
         self._log.go_to_shots()
 
     def _bin(self) -> None:

@@ -1,0 +1,93 @@
+"""Searches of the log: asked from the window, answered by the reader's thread as events."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+from ondine.bench.protocol import Clock
+from ondine.core.log.query import Order
+from ondine.core.log.query_line import QueryError, Vocabulary, read_query
+from ondine.studio.events import Event, LogWordsFound, SearchRefused, ShotsFound, ShotsRead
+from ondine.studio.log_service import LogService
+from ondine.studio.logbook_writer import LogbookWriter
+
+if TYPE_CHECKING:
+    # SQLAlchemy stands behind it; see `snapshot`.
+    from ondine.logbook.store import Logbook
+
+Ids = Sequence[int]
+
+
+class LogSearch:
+    """Finds shots, tells what a search can be made of, and keeps searches. Returns at once."""
+
+    def __init__(self, log: LogService, writer: LogbookWriter, clock: Clock) -> None:
+        self._log, self._writer, self._clock = log, writer, clock
+        self._asked = 0
+
+    def _write(self, change: Callable[[Logbook], object]) -> None:
+        self._writer.write(lambda: change(self._writer.logbook))
+
+    def find(self, line: str, order: Order = Order.NEWEST, like: int | None = None) -> None:
+        """Search the log by a line of words; the answer comes as `ShotsFound`, or `SearchRefused`.
+
+        like : a shot; what is most like it comes first. A search that a newer one has overtaken is not answered.
+        """
+        self._asked += 1
+        number = self._asked
+
+        def answer(logbook: Logbook) -> Event | None:
+            if number != self._asked:
+                return None
+            try:
+                query = read_query(line, Vocabulary(self._clock(), logbook.shapes.all()))
+            except QueryError as error:
+                return SearchRefused(line, str(error))
+            ids = logbook.search.ids(query, order) if like is None else logbook.search.near(query, like)
+            return ShotsFound(line, query.words, ids, logbook.facts.waiting())
+
+        self._log.read(answer)
+
+    def fetch(self, shot_ids: Ids) -> None:
+        """Read some shots; they come as `ShotsRead`."""
+        self._log.read(lambda logbook: ShotsRead(tuple(shot_ids), logbook.shots.page(shot_ids)))
+
+    def make_ready(self) -> None:
+        """Read what searches need, column by column: what is asked meanwhile comes in between."""
+
+        def one(logbook: Logbook, left: tuple[str, ...]) -> None:
+            logbook.search.make_ready(left[0])
+            if left[1:]:
+                self._log.read(lambda logbook: one(logbook, left[1:]))
+
+        def begin(logbook: Logbook) -> None:
+            one(logbook, logbook.search.READY)
+
+        self._log.read(begin)
+
+    def tell_words(self) -> None:
+        """Tell what a search can be completed with, and what was saved, as `LogWordsFound`."""
+        self._log.read(
+            lambda logbook: LogWordsFound(logbook.names.words(), logbook.names.searches(), tuple(logbook.shapes.own()))
+        )
+
+    def save_search(self, name: str, line: str) -> None:
+        """Save a search under a name."""
+        self._write(lambda logbook: logbook.names.save_search(name, line, self._clock()))
+        self.tell_words()
+
+    def forget_search(self, name: str) -> None:
+        """Forget a saved search."""
+        self._write(lambda logbook: logbook.names.forget_search(name))
+        self.tell_words()
+
+    def add_shape(self, name: str, letter: str, glyph: str) -> None:
+        """Add a shape of one's own."""
+        self._write(lambda logbook: logbook.shapes.add(name, letter, glyph))
+        self.tell_words()
+
+    def forget_shape(self, key: str) -> None:
+        """Take a shape of one's own off the board."""
+        self._write(lambda logbook: logbook.shapes.forget(key))
+        self.tell_words()
