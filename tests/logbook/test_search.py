@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.log.atlas import KEYS, UNTAGGED
 from ondine.core.log.query import EVERYTHING, Order, Query
 from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.core.setup import BenchKind, Mix, Setup
@@ -18,6 +19,7 @@ from ondine.logbook.outcomes import Outcome
 from ondine.logbook.records import PastShot, ShotState, SittingFacts
 from ondine.logbook.shelf import Touched
 from ondine.logbook.store import Logbook
+from tests.calibrated import IN_HAND
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 MILKY = replace(Setup(), name="Milky", mix=Mix(milk_mass_fraction=0.2))
@@ -222,3 +224,39 @@ def test_what_was_touched_is_told_once():
     touched.note(None)
     touched.note([4])
     assert touched.take() is None and touched.take() == set()
+
+
+def test_points_of_the_atlas_have_both_figures_and_the_shape_that_says_most(logbook):
+    logbook.shots.add_history([replace(shot(n), shapes=()) for n in range(1, 6)])
+    one = Sequence((Pulse(0, 22_000),), (FlashPulse(300_000),))
+    logbook.shots.add_history([replace(shot(6), plan=Plan(one, Setup()))])
+    logbook.shots.tag([1], "blurred")
+    logbook.shots.tag([1], "crown")
+    logbook.shots.tag([1], "full-umbrella")
+    logbook.shots.tag([2], "crown")
+    logbook.shots.tag([3], "own-twin")
+    found = logbook.search.points(EVERYTHING, "interval_ms", "flash_ms")
+    # One drop has no interval.
+    assert found.ids.tolist() == [1, 2, 3, 4, 5] and found.x.tolist() == [90 + n % 7 for n in range(1, 6)]
+    assert [KEYS[s] if 0 <= s < len(KEYS) else s for s in found.shape.tolist()] == [
+        "full-umbrella", "crown", len(KEYS), UNTAGGED, UNTAGGED,
+    ]  # fmt: skip
+    assert found.comparable.all()
+    # A tag that goes is gone here too.
+    logbook.shots.tag([1], "full-umbrella", on=False)
+    again = logbook.search.points(EVERYTHING, "interval_ms", "flash_ms")
+    assert KEYS[again.shape[0]] == "crown"
+
+
+def test_what_fell_from_elsewhere_or_was_not_well_known_cannot_be_compared(logbook):
+    low = replace(Setup(), valves=(replace(Setup().valves[0], nozzle_height_m=0.22),))
+    logbook.shots.add_history([shot(n) for n in range(1, 5)])
+    logbook.shots.add_history([replace(shot(5), plan=Plan(shot(5).plan.sequence, low))])
+    by_trigger = logbook.search.points(EVERYTHING, "interval_ms", "flash_ms")
+    assert by_trigger.comparable.tolist() == [True] * 4 + [False]
+    # Nobody has taught this belief anything: its touchdown is known to some eight milliseconds.
+    by_touchdown = logbook.search.points(EVERYTHING, "interval_ms", "after_touchdown_ms")
+    assert not by_touchdown.comparable.any()
+    logbook.shots.add_history([replace(shot(6), plan=IN_HAND)])
+    assert logbook.search.points(EVERYTHING, "interval_ms", "after_touchdown_ms").comparable.tolist()[-1]
+    assert logbook.search.points(EVERYTHING, "interval_ms", "open_ms").comparable.all()

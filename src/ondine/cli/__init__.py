@@ -34,6 +34,7 @@ VIEWS = (
     "practice",
     "log",
     "log-table",
+    "atlas",
     "keys",
     "card",
     *(stage.key for stage in STAGES),

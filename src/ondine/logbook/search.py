@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from ondine.core.log.atlas import UNTAGGED, WELL_KNOWN_MS, Points
 from ondine.core.log.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
 from ondine.core.setup import BenchKind
 from ondine.logbook.database import Database
@@ -55,6 +56,16 @@ LIKENESS = {
 }  # fmt: skip
 """What makes shots alike, and how much of each counts as one step away: about what changes what is seen."""
 
+COUNTED_FROM = {
+    "after_touchdown_ms": "touchdown_sd_ms",
+    "crater_clocks": "touchdown_sd_ms",
+    "after_meeting_ms": "meeting_sd_ms",
+}
+"""How well the event was known that a figure is counted from."""
+
+SAME_HEIGHT = 0.02
+"""Drops from heights nearer to each other than this touch down within some three milliseconds."""
+
 FAR = 1e3
 """Further away than so many steps is all the same."""
 
@@ -92,6 +103,24 @@ class Search:
         places = self._places(query)
         columns = [self._shelf.column(key)[places] for key in keys]
         return self._shelf.ids[places], np.stack(columns, axis=1) if columns else np.empty((len(places), 0))
+
+    def points(self, query: Query, x: str, y: str) -> Points:
+        """Return the shots that fit and have both figures, as points of the atlas.
+
+        x, y : keys of `core.log.quantities`. Where a figure is counted from a touchdown or a meeting that was not well
+        known, or from the trigger though most others fell from another height, the point cannot be compared.
+        """
+        places = self._places(query)
+        u, v = (self._shelf.column(key)[places] for key in (x, y))
+        has = np.isfinite(u) & np.isfinite(v)
+        places, u, v = places[has], u[has], v[has]
+        shape = np.nan_to_num(self._shelf.column("shape")[places], nan=UNTAGGED).astype(np.int64)
+        comparable = np.ones(len(places), np.bool_)
+        for known in {COUNTED_FROM[key] for key in (x, y) if key in COUNTED_FROM}:
+            comparable &= self._shelf.column(known)[places] <= WELL_KNOWN_MS
+        if "flash_ms" in (x, y):
+            comparable &= _of_one_height(self._shelf.column("height_mm")[places])
+        return Points(self._shelf.ids[places], u, v, shape, comparable)
 
     def near(self, query: Query, shot_id: int, scales: Mapping[str, float] = LIKENESS) -> Ints:
         """Return the numbers of all shots that fit, the most like one first, shape (n,).
@@ -204,3 +233,14 @@ class Search:
             assert connection is not None
             found: list[Any] = connection.execute(asked, values).fetchall()
         return found
+
+
+def _of_one_height(heights_mm: Floats) -> Bools:
+    """Return which of some shots fell from the height that most of them fell from, within a fiftieth; shape (n,)."""
+    known = np.isfinite(heights_mm)
+    if not known.any():
+        return np.ones(len(heights_mm), np.bool_)
+    values, counts = np.unique(heights_mm[known].round(), return_counts=True)
+    usual = values[np.argmax(counts)]
+    found: Bools = ~known | (np.abs(heights_mm - usual) <= SAME_HEIGHT * usual)
+    return found

@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from ondine.core.log.atlas import KEYS, weight_of
 from ondine.core.log.facts import NAMES
 from ondine.core.setup import BenchKind
 from ondine.logbook.records import ShotState
@@ -36,12 +37,18 @@ SETS = {
 }
 """Columns of yes and no: which shots have it. Each is read from an index, not from the shots' wide rows."""
 
+RANK = 1000
+_KNOWN = " ".join(f"WHEN '{key}' THEN {RANK * weight_of(key) + place}" for place, key in enumerate(KEYS))
+_SHAPE = f"CASE shape {_KNOWN} ELSE {RANK * weight_of('') + len(KEYS)} END"
+"""Of several shapes the one that says most; those of one's own have one number, after all others."""
+
 NUMBERS = {
     "rating": "SELECT id, rating AS value FROM shot WHERE 1",
     "sitting": "SELECT id, sitting_id AS value FROM shot WHERE 1",
     "setup": "SELECT shot.id AS id, setup_revision.rowid AS value FROM setup_revision "
     "JOIN shot ON shot.setup_id = setup_revision.id WHERE 1",
     **{name: f"SELECT shot_id AS id, {name} AS value FROM shot_facts WHERE 1" for name in (*NAMES, "timing")},
+    "shape": f"SELECT shot_id AS id, max({_SHAPE}) % {RANK} AS value FROM tag WHERE 1",
 }
 """Columns of numbers: each shot's own."""
 
@@ -114,14 +121,14 @@ class Shelf:
         made[there[there >= 0]] = _usual(name)
         slots = ", ".join("?" for _ in changed)
         key = "shot.id" if name == "setup" else "shot_id" if "shot_id" in _ask(name) else "id"
-        self._put(made, f"{_ask(name)} AND {key} IN ({slots})", tuple(changed))
+        self._put(made, f"{_ask(name)} AND {key} IN ({slots}){_end(name)}", tuple(changed))
         return made
 
     def column(self, name: str) -> Floats:
         """Return a column, shape (n,): 0 or 1 of `SETS`, else a number; NaN where there is none."""
         if name not in self._columns:
             values = np.full(len(self.ids), _usual(name))
-            self._put(values, _ask(name), ())
+            self._put(values, f"{_ask(name)}{_end(name)}", ())
             self._columns[name] = values
         return self._columns[name]
 
@@ -162,6 +169,11 @@ def _numbers(text: object, kind: type[Number]) -> NDArray[Number]:
 
 def _ask(name: str) -> str:
     return SETS[name] if name in SETS else NUMBERS[name]
+
+
+def _end(name: str) -> str:
+    """What follows the conditions."""
+    return " GROUP BY shot_id" if name == "shape" else ""
 
 
 def _usual(name: str) -> float:

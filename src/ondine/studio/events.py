@@ -28,6 +28,8 @@ if TYPE_CHECKING:
     from ondine.core.coach.mapping import Axis, ChanceMap
     from ondine.core.coach.progress import Step
     from ondine.core.coach.proposal import Proposal
+    from ondine.core.log.atlas import Points
+    from ondine.core.log.regions import Regions
     from ondine.logbook.own_shapes import OwnShapeRecord
 
 
@@ -125,6 +127,25 @@ class ShotsRead:
 
     asked: tuple[int, ...]
     shots: dict[int, ShotRecord]
+
+
+@dataclass(frozen=True, eq=False)
+class PointsFound:
+    """The shots that fit a search over two figures, for the atlas."""
+
+    line: str
+    x: str
+    y: str
+    points: Points
+
+
+@dataclass(frozen=True, eq=False)
+class RegionsFound:
+    """What the belief in hand makes likeliest over two figures; None where it tells nothing of them."""
+
+    x: str
+    y: str
+    regions: Regions | None
 
 
 @dataclass(frozen=True)
@@ -365,6 +386,8 @@ Event = (
     | ShotsFound
     | SearchRefused
     | ShotsRead
+    | PointsFound
+    | RegionsFound
     | LogWordsFound
     | ShotsChanged
     | FolderChanged

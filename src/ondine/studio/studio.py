@@ -18,6 +18,7 @@ from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
 from ondine.logbook.errors import RESCUE
 from ondine.logbook.snapshot import Snapshot
+from ondine.studio.atlas import Atlas
 from ondine.studio.bench_runner import BenchRunner
 from ondine.studio.composer import Composer, plan_kept
 from ondine.studio.events import Event, Trouble
@@ -66,6 +67,7 @@ class Studio:
         self.composer = Composer(plan_kept(self.kept, start), self.writer, emit, self.guard)
         self.log = LogService(self.writer, clock, emit, self.guard)
         self.search = LogSearch(self.log, self.writer, clock)
+        self.atlas = Atlas(self.log, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
         self.intake = Intake(bench, self.writer, clock, ticks, emit, self.guard)
@@ -159,6 +161,7 @@ class Studio:
         self.preview.close()
         self.light_table.close()
         self.exchange.close()
+        self.atlas.close()
         self.bench.close()
         self.intake.close()
         self.composer.close()

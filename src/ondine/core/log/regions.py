@@ -49,7 +49,7 @@ def with_figure(plan: Plan, key: str, value: float) -> Sequence | None:
     key : of `SETTABLE`; value : in its unit, ms. What hangs on a touchdown or a meeting is foreseen.
     """
     sequence = plan.sequence
-    if not np.isfinite(value):
+    if key not in SETTABLE or not np.isfinite(value):
         return None
     if key in FLASH:
         return _with_flash(plan, key, value)

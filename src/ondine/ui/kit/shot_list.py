@@ -20,6 +20,7 @@ from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOpti
 
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.setup import BenchKind
+from ondine.core.timing.sequence import Sequence
 from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.kit.glyphs import glyph
@@ -56,9 +57,14 @@ def no_picture_words(shot: ShotRecord, now: datetime) -> str:
 
 def timing_words(shot: ShotRecord) -> str:
     """Say a shot's timing in short: intervals, then the flash."""
-    intervals = " + ".join(f"{i / 1000:g}" for i in shot.sequence.intervals_us)
+    return timing_words_of(shot.sequence)
+
+
+def timing_words_of(sequence: Sequence) -> str:
+    """Say a sequence in short: intervals, then the flash."""
+    intervals = " + ".join(f"{i / 1000:g}" for i in sequence.intervals_us)
     drops = f"{intervals} · " if intervals else "one drop · "
-    flashes = ", ".join(f"{flash.at_us / 1000:g}" for flash in shot.sequence.flashes)
+    flashes = ", ".join(f"{flash.at_us / 1000:g}" for flash in sequence.flashes)
     return f"{drops}flash {flashes} ms"
 
 

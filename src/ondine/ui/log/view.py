@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QItemSelectionModel, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -22,6 +22,7 @@ from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import ShotDelegate
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
+from ondine.ui.log.atlas_page import AtlasPage
 from ondine.ui.log.columns import COLUMNS
 from ondine.ui.log.query_field import QueryField
 from ondine.ui.log.sheet_view import SheetView
@@ -34,8 +35,12 @@ AGAIN_MS = 400
 """A shot that is fired while the log is in view is looked for so much later, together with others."""
 
 
-SHEET, TABLE = "Sheet", "Table"
-KINDS = ((SHEET, "The shots found as pictures  Ctrl H"), (TABLE, "The shots found as a table  Ctrl H"))
+SHEET, TABLE, ATLAS = "Sheet", "Table", "Atlas"
+KINDS = (
+    (SHEET, "The shots found as pictures  Ctrl H"),
+    (TABLE, "The shots found as a table  Ctrl H"),
+    (ATLAS, "The shots found over two of their figures: which timings made which shapes  Ctrl H"),
+)
 """The ways to look at what was found, and what each is."""
 
 
@@ -84,6 +89,7 @@ class LogView(QWidget):
         self.sheet.setAccessibleName("Shots found, as a contact sheet")
         self.table = QTableView()
         self.table.setAccessibleName("Shots found, as a table")
+        self.atlas = AtlasPage()
         self.card = ShotCard(loader)
         self.empty = QLabel(NOTHING_FITS)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -121,6 +127,7 @@ class LogView(QWidget):
             view.setModel(self.model)
             self.views.addWidget(view)
         table.setSelectionModel(self.sheet.selectionModel())
+        self.views.addWidget(self.atlas)
         for number, column in enumerate(COLUMNS):
             table.setColumnWidth(number, column.width_px)
         self.sheet.selectionModel().currentChanged.connect(lambda *_: self.show_current())
@@ -203,7 +210,7 @@ class LogView(QWidget):
                 self.sheet.selectionModel().select(self.model.index(int(place), 0), flags.Select | flags.Rows)
         index = self.model.index(row or 0, 0)
         self.sheet.selectionModel().setCurrentIndex(index, flags.Select | flags.Rows)
-        self.view.scrollTo(index)
+        self.scroll_to(index)
 
     # Saved searches
 
@@ -238,23 +245,44 @@ class LogView(QWidget):
     # Which shots
 
     @property
-    def view(self) -> QAbstractItemView:
-        """The view in front: sheet or table."""
+    def view(self) -> QWidget:
+        """The view in front: sheet, table or atlas; what takes the keys."""
         found = self.views.currentWidget()
-        assert isinstance(found, QAbstractItemView)
-        return found
+        assert found is not None
+        return self.atlas.view if found is self.atlas else found
+
+    @property
+    def is_atlas(self) -> bool:
+        """Whether the atlas is in front."""
+        return self.views.currentWidget() is self.atlas
 
     def show_as(self, kind: str) -> None:
         """Show what was found another way: by its name in `KINDS`."""
-        self.views.setCurrentWidget(self.table if kind == TABLE else self.sheet)
+        self.views.setCurrentWidget({SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas}[kind])
         for name, button in self.kinds.items():
             button.setChecked(name == kind)
         self.view.setFocus()
-        self.view.scrollTo(self.sheet.currentIndex())
+        if self.is_atlas:
+            self.ask()
+        else:
+            self.scroll_to(self.sheet.currentIndex())
 
-    def toggle_table(self) -> None:
-        """Show a table instead of the contact sheet, or the other way round."""
-        self.show_as(SHEET if self.view is self.table else TABLE)
+    def scroll_to(self, index: QModelIndex) -> None:
+        """Bring a shot into sight, in sheet and table."""
+        for view in (self.sheet, self.table):
+            view.scrollTo(index)
+
+    def show_only(self, ids: NDArray[np.int64]) -> None:
+        """Show some of the shots alone, as the atlas was asked for them; until something is searched for."""
+        self.model.set_ids(ids)
+        self._select_again(None, set())
+        self.show_as(SHEET)
+        self.tally.setText(f"{len(ids)} shots of the atlas")
+
+    def toggle_kind(self) -> None:
+        """Look at what was found the next way: sheet, table, atlas."""
+        order = [name for name, _ in KINDS]
+        self.show_as(order[(self.views.currentIndex() + 1) % len(order)])
 
     def go_to_shots(self) -> None:
         """Leave the search for what it found."""
@@ -286,7 +314,7 @@ class LogView(QWidget):
             flags = QItemSelectionModel.SelectionFlag
             index = self.model.index(row, 0)
             self.sheet.selectionModel().setCurrentIndex(index, flags.ClearAndSelect | flags.Rows)
-            self.view.scrollTo(index)
+            self.scroll_to(index)
 
     def current(self) -> ShotRecord | None:
         """Return the shot under the cursor, as far as it is read."""
@@ -307,3 +335,5 @@ class LogView(QWidget):
         self.delegate.theme = theme
         self.sheet.forget_drawn()
         self.card.set_theme(theme)
+        self.atlas.view.theme = theme
+        self.atlas.view.update()

@@ -22,7 +22,7 @@ from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard
 from ondine.ui.kit import theme as themes
-from ondine.ui.log.view import TABLE
+from ondine.ui.log.view import ATLAS, TABLE
 from ondine.ui.shell.before import Progress, prepared, tell
 from ondine.ui.shell.display import explain_missing_display
 from ondine.ui.shell.ending import EndSignals
@@ -135,6 +135,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "card": window.side.toggle_card,
         "log": window.navigation.toggle_log,
         "log-table": partial(show_log, window, TABLE),
+        "atlas": partial(show_log, window, ATLAS),
         "keys": window.navigation.toggle_keys,
     }
     if view in actions:
@@ -161,5 +162,8 @@ def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
         app.processEvents()
         window.loader.wait()
         time.sleep(0.01)
-        if not (window.foresight.is_finished and window.coach.has_spoken) and clock.elapsed() < PICTURE_WITHIN_MS:
+        waits_for_atlas = window.log.is_atlas and not window.log.atlas.is_foreseen
+        if (
+            waits_for_atlas or not (window.foresight.is_finished and window.coach.has_spoken)
+        ) and clock.elapsed() < PICTURE_WITHIN_MS:
             least_ms = max(least_ms, clock.elapsed() + 50)

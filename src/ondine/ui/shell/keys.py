@@ -99,7 +99,7 @@ KEYS = (
     Key("Ctrl+E", "toggle_practice", "Ctrl E", "Practise: a hidden rig to search on, pictures to name"),
     Key("F11", "toggle_full_screen", "F11", "Full screen, or a window"),
     Key("Ctrl+F", "search_log", "Ctrl F", "Search the log"),
-    Key("Ctrl+H", "toggle_sheet", "Ctrl H", "In the log: contact sheet or table"),
+    Key("Ctrl+H", "toggle_sheet", "Ctrl H", "In the log: contact sheet, table or atlas"),
     Key("Ctrl+J", "edit_label", "Ctrl J", "In the log: add a label to the selected shots"),
     Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),
     Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),

@@ -5,10 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 
 from ondine.core.log.query import Order
+from ondine.core.log.regions import sequence_at
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import (
     LogWordsFound,
     PictureArrived,
+    PointsFound,
+    RegionsFound,
     SearchRefused,
     ShotChanged,
     ShotLogged,
@@ -20,7 +23,8 @@ from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
-from ondine.ui.log.view import LogView
+from ondine.ui.kit.shot_list import timing_words_of
+from ondine.ui.log.view import SHEET, LogView
 from ondine.ui.shell.messages import Messages
 
 
@@ -36,6 +40,15 @@ class LogActions:
         log.forgotten.connect(studio.search.forget_search)
         log.card.noted.connect(self.write_note)
         log.card.labelled.connect(self._label)
+        atlas = log.atlas
+        atlas.asked.connect(log.ask)
+        atlas.looked.connect(self._foresee)
+        atlas.view.pointed.connect(lambda number: None if number is None else self._take_shot(number))
+        atlas.view.chosen.connect(lambda number: log.show_as(SHEET))
+        atlas.view.ringed.connect(log.show_only)
+        atlas.view.spotted.connect(self._take_spot)
+        bridge.on(PointsFound, self._points)
+        bridge.on(RegionsFound, self._regions)
         bridge.on(ShotsFound, self._found)
         bridge.on(SearchRefused, lambda event: log.refuse(event.message) if self._is_asked(event.line) else None)
         bridge.on(ShotsRead, self._read)
@@ -75,6 +88,8 @@ class LogActions:
 
     def _find(self, line: str, order: Order) -> None:
         self._studio.search.find(line, order)
+        if self._log.is_atlas:
+            self._studio.atlas.find(line, *self._log.atlas.keys)
 
     def _is_asked(self, line: str) -> bool:
         return line == self._log.text.text()
@@ -103,6 +118,41 @@ class LogActions:
             self._studio.search.save_search(line.strip(), line)
         else:
             self._messages.notice("Write what to look for, then save it.")
+
+    # The atlas
+
+    def _points(self, event: PointsFound) -> None:
+        if self._is_asked(event.line) and (event.x, event.y) == self._log.atlas.keys:
+            self._log.atlas.show_points(event.points, event.x, event.y, len(self._log.model.ids))
+
+    def _foresee(self) -> None:
+        """Ask what the belief in hand expects in the part of the atlas that is in view."""
+        atlas = self._log.atlas
+        self._studio.atlas.foresee(self._studio.composer.plan, *atlas.keys, atlas.view.view)
+
+    def _regions(self, event: RegionsFound) -> None:
+        if (event.x, event.y) == self._log.atlas.keys:
+            self._log.atlas.show_regions(event.regions)
+
+    def _take_spot(self, x: float, y: float) -> None:
+        """Take the timings of an empty spot in hand, as the next shot."""
+        keys = self._log.atlas.keys
+        made = sequence_at(self._studio.composer.plan, keys[0], x, keys[1], y)
+        if made is None:
+            self._messages.notice(
+                "The sequence in hand cannot be moved to this spot: one of the two is no timing of it. Choose timings "
+                "on both axes, such as interval and flash."
+            )
+            return
+        self._studio.composer.use_sequence(made)
+        self._messages.notice(
+            f"In hand now: {timing_words_of(made)}. Ctrl Z takes it back; Esc goes to the bench to fire it."
+        )
+
+    def _take_shot(self, number: int) -> None:
+        row = self._log.model.row_of(number)
+        if row is not None:
+            self._log.step_to(row)
 
     # What is done to the selected shots
 
@@ -150,7 +200,7 @@ class LogActions:
 
     def _toggle_sheet(self) -> None:
         if self._log.isVisible():
-            self._log.toggle_table()
+            self._log.toggle_kind()
 
     def _edit_label(self) -> None:
         if self._log.isVisible():
