@@ -12,6 +12,7 @@ import numpy as np
 from PIL import Image
 from PySide6.QtWidgets import QApplication
 
+from benchmarks.log import atlas
 from benchmarks.timing import verdict
 from ondine.logbook.thumbnails import Thumbnails
 from ondine.studio.events import ShotsFound
@@ -56,6 +57,7 @@ def run(path: Path, folder: Path) -> Iterator[str]:
     ui.settle(app, window, 1500)
     yield from _filters(app, window)
     yield from _scrolling(app, window, thumbnails)
+    yield from atlas.run(app, window.studio.writer.logbook)
     memory = _memory_mb()
     yield f"memory after all of it: {memory:.0f} MB   bound {MEMORY_MB:.0f} MB: {verdict(memory, MEMORY_MB)}"
     window.close()
