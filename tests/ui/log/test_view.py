@@ -84,6 +84,7 @@ def test_only_what_is_in_view_is_read(long_log, qtbot):
     qtbot.keyClick(log.sheet, Qt.Key.Key_End)
     log.sheet.grab()
     long_log.settle(qtbot)
+    qtbot.waitUntil(lambda: log.current() is not None, timeout=3000)
     assert log.current().id == 1 and log.current_number() == 1
 
 
@@ -323,3 +324,27 @@ def test_pictures_of_the_season_are_shown(bench, qtbot):
     bench.window.loader.wait()
     qtbot.wait(20)
     assert SEASON.exists() and bench.window.log.current().picture is not None
+
+
+def test_only_what_is_selected_has_a_frame(long_log, qtbot):
+    log = long_log.window.log
+    sheet = log.sheet
+    qtbot.keyClick(sheet, Qt.Key.Key_Home)
+    long_log.settle(qtbot)
+    ink = log.delegate.theme.colour("ink").rgb()
+
+    def framed() -> list[int]:
+        image = sheet.viewport().grab().toImage()
+        found = []
+        for row in range(2 * sheet.columns):
+            area = sheet.visualRect(log.model.index(row, 0))
+            edge = [image.pixelColor(area.left() + 4, y).rgb() for y in range(area.top() + 20, area.top() + 80, 10)]
+            if edge.count(ink) > 3:
+                found.append(row)
+        return found
+
+    assert framed() == [0]
+    qtbot.keyClick(sheet, Qt.Key.Key_Right)
+    assert framed() == [1]
+    qtbot.keyClick(sheet, Qt.Key.Key_Right, SHIFT)
+    assert framed() == [1, 2]

@@ -230,10 +230,11 @@ class SheetView(QAbstractItemView):
                     state |= QStyle.StateFlag.State_Selected
                 elif place == pointed:
                     state |= QStyle.StateFlag.State_MouseOver
+                option.rect, option.state = area, state
                 if state == usual and (drawn := self._drawn(index, option, cell)) is not None:
                     painter.drawPixmap(area.topLeft(), drawn)
                     continue
-                option.rect, option.state = area, state
+                option.rect = area
                 self._delegate.paint(painter, option, index)
 
     def _drawn(self, index: Index, option: QStyleOptionViewItem, cell: QSize) -> QPixmap | None:
