@@ -189,9 +189,10 @@ def _match_in_words(found: MatchedCard) -> str:
     lines = []
     for clock in found.match.clocks:
         way = "ahead of" if clock.offset_s >= 0 else "behind"
+        drift = f" and drifts by {clock.drift_s_per_day:+.1f} s a day" if clock.drift_is_known else ""
         lines.append(
-            f"The camera's clock is {abs(clock.offset_s):.1f} s {way} the log's in UTC, drifts by "
-            f"{clock.drift_s_per_day:+.1f} s a day, and scatters by {clock.sd_s:.2f} s ({clock.weight:.1%} likely)."
+            f"The camera's clock is {abs(clock.offset_s):.1f} s {way} the log's in UTC{drift}; frames scatter by "
+            f"{clock.sd_s:.2f} s about it ({clock.weight:.1%} likely)."
         )
     if not found.match.clocks:
         lines.append("No clock was found at which the pictures fit the shots.")

@@ -167,6 +167,7 @@ def told(found: MatchedCard) -> dict[str, object]:
             {
                 "offset_s": round(clock.offset_s, 3),
                 "drift_s_per_day": round(clock.drift_s_per_day, 3),
+                "drift_sd_s_per_day": round(clock.drift_sd_s_per_day, 3),
                 "at": datetime.fromtimestamp(clock.at_s, UTC).isoformat(timespec="seconds"),
                 "spread_s": round(clock.sd_s, 3),
                 "confidence": round(clock.weight, 4),

@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from ondine.core.log.atlas import Points
     from ondine.core.log.regions import Regions
     from ondine.logbook.own_shapes import OwnShapeRecord
+    from ondine.studio.card_import import MatchedCard
 
 
 class BenchState(StrEnum):
@@ -146,6 +147,33 @@ class RegionsFound:
     x: str
     y: str
     regions: Regions | None
+
+
+@dataclass(frozen=True)
+class CardProgress:
+    """How far the reading or taking in of a card is; no words: it has ended."""
+
+    what: str
+    done: int
+    of: int
+
+
+@dataclass(frozen=True, eq=False)
+class CardMatched:
+    """What a card and the log have to do with each other; `folder` where it was read anew."""
+
+    folder: Path | None
+    found: MatchedCard
+
+
+@dataclass(frozen=True)
+class CardTaken:
+    """How many of a card's pictures are in the log now, how many of them as questions, and what could not be read."""
+
+    taken: int
+    questions: int
+    refused: tuple[str, ...]
+    cancelled: bool
 
 
 @dataclass(frozen=True)
@@ -387,6 +415,9 @@ Event = (
     | SearchRefused
     | ShotsRead
     | PointsFound
+    | CardProgress
+    | CardMatched
+    | CardTaken
     | RegionsFound
     | LogWordsFound
     | ShotsChanged

@@ -20,6 +20,7 @@ from ondine.logbook.errors import RESCUE
 from ondine.logbook.snapshot import Snapshot
 from ondine.studio.atlas import Atlas
 from ondine.studio.bench_runner import BenchRunner
+from ondine.studio.card_desk import CardDesk
 from ondine.studio.composer import Composer, plan_kept
 from ondine.studio.events import Event, Trouble
 from ondine.studio.exchange import Exchange
@@ -68,6 +69,7 @@ class Studio:
         self.log = LogService(self.writer, clock, emit, self.guard)
         self.search = LogSearch(self.log, self.writer, clock)
         self.atlas = Atlas(self.log, clock, emit, self.guard)
+        self.card = CardDesk(bench.kind, self.writer, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
         self.intake = Intake(bench, self.writer, clock, ticks, emit, self.guard)
@@ -162,6 +164,7 @@ class Studio:
         self.light_table.close()
         self.exchange.close()
         self.atlas.close()
+        self.card.close()
         self.bench.close()
         self.intake.close()
         self.composer.close()

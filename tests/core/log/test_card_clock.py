@@ -135,3 +135,14 @@ def test_sittings_months_apart_have_clocks_of_their_own(irregular):
     found = match_card(shots, np.floor(shots + offsets), fractions=False)
     assert [round(clock.offset_s) for clock in found.clocks] == [40, 95, 170]
     assert shots_of(found, len(shots)) == list(range(len(shots)))
+
+
+def test_a_drift_is_told_over_days_and_not_over_an_evening(irregular):
+    days = np.sort(np.concatenate([irregular + n * 86_400 for n in range(6)]))
+    for shots, told in ((irregular, False), (days, True)):
+        frames = np.floor(shots + 50.3 + 1.6 / 86_400 * (shots - shots[0]))
+        (clock,) = match_card(shots, frames, fractions=False).clocks
+        assert clock.drift_is_known == told
+        assert (
+            abs(clock.drift_s_per_day - 1.6) < 3 * clock.drift_sd_s_per_day and (clock.drift_sd_s_per_day < 0.1) == told
+        )

@@ -69,7 +69,8 @@ class Anchor:
 class Clock:
     """How a camera's clock stands: it shows `offset_s` more than the log's at `at_s`, and gains `drift_s_per_day`.
 
-    `sd_s` : how much single frames scatter about it [s]; `weight` : how likely it is this clock, not another one.
+    `sd_s` : how much single frames scatter about it [s]; `weight` : how likely it is this clock, not another one;
+    `drift_sd_s_per_day` : how well the drift is known.
     """
 
     offset_s: float
@@ -77,6 +78,12 @@ class Clock:
     at_s: float = 0.0
     sd_s: float = ROUGH_SD_S
     weight: float = 1.0
+    drift_sd_s_per_day: float = DRIFT_SD_S_PER_DAY
+
+    @property
+    def drift_is_known(self) -> bool:
+        """Whether its drift is told from none: an evening is too short for it."""
+        return abs(self.drift_s_per_day) > 2 * self.drift_sd_s_per_day
 
     def shows_s(self, times_s: Floats) -> Floats:
         """Return what it shows at times of the log, shape (n,) [s]."""
@@ -221,7 +228,7 @@ def _find_clock(work: _Work) -> Clock | None:
     logs = np.array([log for log, _ in told])
     weight = float(1 / np.exp(np.minimum(logs - logs[0], 0.0)).sum())
     best = told[0][1]
-    return Clock(best.offset_s, best.drift_s_per_day, best.at_s, best.sd_s, weight)
+    return replace(best, weight=weight)
 
 
 def _candidates(work: _Work) -> list[Clock]:
@@ -287,17 +294,17 @@ def _refined(work: _Work, clock: Clock) -> Clock:
         weights = probabilities(tried)
         late = work.frames_s[tried.frame] - work.shots_s[tried.shot] - clock.offset_s
         since = (work.shots_s[tried.shot] - clock.at_s) / DAY_S
-        offset, drift = _line(since, late, weights, sd_s)
+        offset, drift, drift_sd = _line(since, late, weights, sd_s)
         left = late - offset - drift * since
         total = max(float(weights.sum()), 1e-9)
         spread = float(np.sqrt((weights * left**2).sum() / total))
         sd_s = float(np.clip(spread, LEAST_SD_S[work.fractions], MOST_SD_S))
-        clock = Clock(clock.offset_s + offset, drift, clock.at_s, sd_s)
+        clock = Clock(clock.offset_s + offset, drift, clock.at_s, sd_s, drift_sd_s_per_day=drift_sd)
     return clock
 
 
-def _line(since: Floats, late: Floats, weights: Floats, sd_s: float) -> tuple[float, float]:
-    """Return offset [s] and drift [s/day] of the weighted line through (since, late).
+def _line(since: Floats, late: Floats, weights: Floats, sd_s: float) -> tuple[float, float, float]:
+    """Return offset [s], drift [s/day] and the drift's standard deviation of the weighted line through (since, late).
 
     A drift is not believed at once: its prior is that of `DRIFT_SD_S_PER_DAY`.
     """
@@ -306,8 +313,9 @@ def _line(since: Floats, late: Floats, weights: Floats, sd_s: float) -> tuple[fl
     t0, t1 = (w * late).sum(), (w * since * late).sum()
     determinant = s0 * s2 - s1 * s1
     if determinant <= 0:
-        return 0.0, 0.0
-    return float((s2 * t0 - s1 * t1) / determinant), float((s0 * t1 - s1 * t0) / determinant)
+        return 0.0, 0.0, DRIFT_SD_S_PER_DAY
+    offset, drift = (s2 * t0 - s1 * t1) / determinant, (s0 * t1 - s1 * t0) / determinant
+    return float(offset), float(drift), float(np.sqrt(s0 / determinant))
 
 
 def _weigh(work: _Work, clock: Clock) -> float:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
@@ -73,6 +75,18 @@ class ShotCard(QWidget):
         self.detail.set_text(f"{timing_words(shot)}\n{shot.sitting}\n{fired}{labels}")
         if not self.note.isModified():
             self.note.setText(shot.note)
+
+    def show_picture_of(self, path: Path, shot_id: int) -> None:
+        """Show a picture that may be a shot's, before it is logged."""
+        self.keep_note()
+        self._shown = None
+        for field in (self.note, self.label):
+            field.setEnabled(False)
+        self.note.clear()
+        self.picture.show_picture(path, "")
+        self.head.set_text(path.name)
+        self.outcome.set_text(f"Shot {shot_id}?")
+        self.detail.set_text("")
 
     def keep_note(self) -> None:
         """Keep a note that is being typed."""

@@ -23,6 +23,7 @@ from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import ShotDelegate
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.log.atlas_page import AtlasPage
+from ondine.ui.log.card_page import CardPage
 from ondine.ui.log.columns import COLUMNS
 from ondine.ui.log.query_field import QueryField
 from ondine.ui.log.sheet_view import SheetView
@@ -35,11 +36,12 @@ AGAIN_MS = 400
 """A shot that is fired while the log is in view is looked for so much later, together with others."""
 
 
-SHEET, TABLE, ATLAS = "Sheet", "Table", "Atlas"
+SHEET, TABLE, ATLAS, CARD = "Sheet", "Table", "Atlas", "Card"
 KINDS = (
     (SHEET, "The shots found as pictures  Ctrl H"),
     (TABLE, "The shots found as a table  Ctrl H"),
     (ATLAS, "The shots found over two of their figures: which timings made which shapes  Ctrl H"),
+    (CARD, "Pictures of a camera's card, matched to their shots by time  Ctrl Shift I"),
 )
 """The ways to look at what was found, and what each is."""
 
@@ -90,6 +92,7 @@ class LogView(QWidget):
         self.table = QTableView()
         self.table.setAccessibleName("Shots found, as a table")
         self.atlas = AtlasPage()
+        self.card_page = CardPage()
         self.card = ShotCard(loader)
         self.empty = QLabel(NOTHING_FITS)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -128,6 +131,7 @@ class LogView(QWidget):
             self.views.addWidget(view)
         table.setSelectionModel(self.sheet.selectionModel())
         self.views.addWidget(self.atlas)
+        self.views.addWidget(self.card_page)
         for number, column in enumerate(COLUMNS):
             table.setColumnWidth(number, column.width_px)
         self.sheet.selectionModel().currentChanged.connect(lambda *_: self.show_current())
@@ -187,9 +191,14 @@ class LogView(QWidget):
         )
         self._say(f"{understood}{late}")
         self.empty.setText(NOTHING_FITS)
-        self.empty.setVisible(not len(ids))
-        self.views.setVisible(bool(len(ids)))
+        self._show_empty()
         self.show_current()
+
+    def _show_empty(self) -> None:
+        """Say so where no shot fits; a card may be looked at all the same."""
+        shown = bool(len(self.model.ids)) or self.views.currentWidget() is self.card_page
+        self.views.setVisible(shown)
+        self.empty.setVisible(not shown)
 
     def refuse(self, message: str) -> None:
         """Say why a search cannot be understood; what was found before stays."""
@@ -249,6 +258,8 @@ class LogView(QWidget):
         """The view in front: sheet, table or atlas; what takes the keys."""
         found = self.views.currentWidget()
         assert found is not None
+        if found is self.card_page:
+            return self.card_page.choose
         return self.atlas.view if found is self.atlas else found
 
     @property
@@ -258,9 +269,12 @@ class LogView(QWidget):
 
     def show_as(self, kind: str) -> None:
         """Show what was found another way: by its name in `KINDS`."""
-        self.views.setCurrentWidget({SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas}[kind])
+        self.views.setCurrentWidget(
+            {SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas, CARD: self.card_page}[kind]
+        )
         for name, button in self.kinds.items():
             button.setChecked(name == kind)
+        self._show_empty()
         self.view.setFocus()
         if self.is_atlas:
             self.ask()
@@ -281,7 +295,7 @@ class LogView(QWidget):
 
     def toggle_kind(self) -> None:
         """Look at what was found the next way: sheet, table, atlas."""
-        order = [name for name, _ in KINDS]
+        order = (SHEET, TABLE, ATLAS)
         self.show_as(order[(self.views.currentIndex() + 1) % len(order)])
 
     def go_to_shots(self) -> None:
@@ -337,3 +351,4 @@ class LogView(QWidget):
         self.card.set_theme(theme)
         self.atlas.view.theme = theme
         self.atlas.view.update()
+        self.card_page.set_theme(theme)

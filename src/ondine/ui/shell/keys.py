@@ -105,6 +105,7 @@ KEYS = (
     Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),
     Key("Ctrl+S", "write_recipe", "Ctrl S", "Write what is in hand as a recipe"),
     Key("Ctrl+I", "choose_folder", "Ctrl I", "Choose the folder that pictures arrive in"),
+    Key("Ctrl+Shift+I", "import_card", "Ctrl Shift I", "Match a camera's card to the shots, and take its pictures in"),
     Key("Ctrl+W", "close", "Ctrl W, Ctrl Q", "Close the window"),
     Key("Ctrl+Q", "close", "", ""),
     Key("Esc", "go_back", "Esc", "Back to the chart"),

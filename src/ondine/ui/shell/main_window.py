@@ -35,6 +35,7 @@ from ondine.ui.log.view import LogView
 from ondine.ui.shell.anywhere import KeysAnywhere
 from ondine.ui.shell.bench_actions import BenchActions
 from ondine.ui.shell.bench_choice import BenchChoice
+from ondine.ui.shell.card_actions import CardActions
 from ondine.ui.shell.coach_actions import CoachActions
 from ondine.ui.shell.desk_actions import DeskActions
 from ondine.ui.shell.files import Files
@@ -107,6 +108,7 @@ class MainWindow(QMainWindow):
         self.shots = ShotBrowser(studio, self.in_view, self.bench, bridge)
         self.log_actions = LogActions(studio, self.log, self.messages, bridge)
         self.navigation.log_comes = self.log_actions.come
+        self.card_actions = CardActions(self, studio, self.log, self.navigation, bridge)
         self.bench_actions = BenchActions(
             studio, self.bench, self.header, self.navigation, self.messages, bridge, lambda: self.theme.dark
         )
@@ -138,7 +140,7 @@ class MainWindow(QMainWindow):
         self._connect(bridge)
         handlers = (
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
-            self.choice, self.coach, self.practice, self.log_actions,
+            self.choice, self.coach, self.practice, self.log_actions, self.card_actions,
         )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers], self._here)
         self.set_theme(theme)
