@@ -181,6 +181,8 @@ def test_figures_come_as_columns(season):
 
 
 def test_the_most_alike_come_first(season):
+    # What is like a shot that is not there is by time.
+    assert season.search.near(EVERYTHING, 999).tolist() == season.search.ids(EVERYTHING, Order.LIKE).tolist()
     near = season.search.near(EVERYTHING, 7)
     assert near[0] == 7 and len(near) == 60
     ids, figures = season.search.figures(EVERYTHING, ("interval_ms",))

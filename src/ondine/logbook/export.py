@@ -23,6 +23,8 @@ CAMERA = ("shutter_opens_ms", "mirror_ms", "half_press_ms")
 AFTER = (
     "shapes",
     "rating",
+    "keeper",
+    "labels",
     "note",
     "picture",
     "setup",
@@ -134,6 +136,8 @@ def _row(shot: ShotRecord, most: _Most) -> list[Cell]:
         *("" if us is None else us / 1000 for us in (camera.opens_us, camera.mirror_us, camera.half_press_us)),
         not_a_formula(";".join(shot.shapes)),
         shot.rating,
+        int(shot.keeper),
+        not_a_formula(";".join(shot.labels)),
         not_a_formula(shot.note),
         not_a_formula(str(shot.picture or "")),
         shot.setup_id,

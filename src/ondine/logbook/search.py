@@ -87,7 +87,8 @@ class Search:
     def ids(self, query: Query, order: Order = Order.NEWEST) -> Ints:
         """Return the numbers of all shots that fit, shape (n,), in order."""
         places = self._places(query)
-        if order is Order.NEWEST:
+        if order in (Order.NEWEST, Order.LIKE):
+            # Like no shot in particular: by time.
             places = places[::-1]
         elif order is Order.BEST:
             keeper, rating = (self._shelf.column(name)[places] for name in ("keeper", "rating"))
@@ -130,6 +131,8 @@ class Search:
         places = self._places(query)
         here = self._shelf.places(np.array([shot_id]))[0]
         away = np.zeros(len(places))
+        if here < 0:
+            return self.ids(query)
         for key, scale in scales.items():
             column = self._shelf.column(key)
             if np.isfinite(column[here]):

@@ -348,3 +348,24 @@ def test_only_what_is_selected_has_a_frame(long_log, qtbot):
     assert framed() == [1]
     qtbot.keyClick(sheet, Qt.Key.Key_Right, SHIFT)
     assert framed() == [1, 2]
+
+
+def test_the_shots_most_like_one_come_first(long_log, qtbot):
+    log = long_log.window.log
+    log.step_to(149)
+    number = log.current_number()
+    qtbot.keyClick(long_log.window, Qt.Key.Key_F, CONTROL | SHIFT)
+    long_log.settle(qtbot)
+    first = log.model.ids[:5].tolist()
+    # Neighbours in flash delay are the likest; the shot itself comes first of all.
+    assert first[0] == number and set(first) == set(range(number - 2, number + 3))
+    assert log.current_number() == number and log.sheet.currentIndex().row() == 0
+    # Another shot, by the same key.
+    log.step_to(4)
+    other = log.current_number()
+    qtbot.keyClick(long_log.window, Qt.Key.Key_F, CONTROL | SHIFT)
+    long_log.settle(qtbot)
+    assert log.model.ids[0] == other
+    log.order.setCurrentIndex(0)
+    long_log.settle(qtbot)
+    assert log.model.ids[0] == 300

@@ -111,6 +111,7 @@ class Order(StrEnum):
     NEWEST = "newest first"
     OLDEST = "oldest first"
     BEST = "best rated first"
+    LIKE = "most like this shot first"
 
 
 @dataclass(frozen=True)

@@ -56,11 +56,12 @@ def _kind(name: str, tip: str) -> QPushButton:
 class LogView(QWidget):
     """A line of search, the shots that fit, and the one under the cursor.
 
-    Emits `asked(line, order)`, whose answer comes through `show_found`; `wanted(numbers)` for records in view;
-    `chosen(shot)` for the one to go to the bench with; `saved(line)` and `forgotten(line)`; and `left()`.
+    Emits `asked(line, order, like)`, `like` being the shot that others are compared with, whose answer comes through
+    `show_found`; `wanted(numbers)` for records in view; `chosen(shot)` for the one to go to the bench with;
+    `saved(line)` and `forgotten(line)`; and `left()`.
     """
 
-    asked = Signal(str, object)
+    asked = Signal(str, object, object)
     wanted = Signal(list)
     chosen = Signal(object)
     saved = Signal(str)
@@ -77,6 +78,7 @@ class LogView(QWidget):
         for order in Order:
             self.order.addItem(order.value.capitalize(), order)
         self._searches: tuple[str, ...] = ()
+        self._like: int | None = None
         self.searches = QComboBox()
         self.searches.setAccessibleName("Saved searches")
         self.searches.setMinimumContentsLength(12)
@@ -109,7 +111,7 @@ class LogView(QWidget):
         self.text.asked.connect(lambda _: self.ask())
         self.text.asked.connect(lambda _: self._offer_searches())
         self.text.left.connect(self.go_to_shots)
-        self.order.currentIndexChanged.connect(self.ask)
+        self.order.currentIndexChanged.connect(self._order_chosen)
         self.searches.activated.connect(self._take_saved)
         for name, button in self.kinds.items():
             button.clicked.connect(lambda _=False, kind=name: self.show_as(kind))
@@ -170,7 +172,21 @@ class LogView(QWidget):
     def ask(self) -> None:
         """Ask for the shots that fit now."""
         self._again.stop()
-        self.asked.emit(self.text.text(), Order(self.order.currentData()))
+        order = Order(self.order.currentData())
+        self.asked.emit(self.text.text(), order, self._like if order is Order.LIKE else None)
+
+    def _order_chosen(self) -> None:
+        # The shot under the cursor now, not the one that the cursor comes to.
+        self._like = self.current_number()
+        self.ask()
+
+    def show_like_this(self) -> None:
+        """Put the shots first that are most like the one under the cursor."""
+        place = self.order.findData(Order.LIKE)
+        if self.order.currentIndex() == place:
+            self._order_chosen()
+        else:
+            self.order.setCurrentIndex(place)
 
     def ask_again(self) -> None:
         """Ask soon: something was fired or changed."""

@@ -63,6 +63,7 @@ class LogActions:
         return {
             "toggle_sheet": self._toggle_sheet,
             "edit_label": self._edit_label,
+            "like_this": self._like_this,
         }
 
     def in_log(self) -> Actions:
@@ -86,8 +87,8 @@ class LogActions:
         self._studio.search.tell_words()
         self._log.go_to_shots()
 
-    def _find(self, line: str, order: Order) -> None:
-        self._studio.search.find(line, order)
+    def _find(self, line: str, order: Order, like: int | None) -> None:
+        self._studio.search.find(line, order, like)
         if self._log.is_atlas:
             self._studio.atlas.find(line, *self._log.atlas.keys)
 
@@ -201,6 +202,10 @@ class LogActions:
     def _toggle_sheet(self) -> None:
         if self._log.isVisible():
             self._log.toggle_kind()
+
+    def _like_this(self) -> None:
+        if self._log.isVisible():
+            self._log.show_like_this()
 
     def _edit_label(self) -> None:
         if self._log.isVisible():
