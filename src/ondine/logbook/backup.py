@@ -6,7 +6,7 @@ import re
 import sqlite3
 from collections.abc import Iterable
 from contextlib import suppress
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from ondine.logbook.errors import LogbookError, sqlite_words
@@ -78,6 +78,11 @@ def _made(path: Path) -> str:
     found = _NAMED.search(path.name)
     assert found is not None
     return found[1]
+
+
+def age_of(copy: Path, now: datetime) -> timedelta:
+    """Return how old a copy is by its name; less than nothing where it is from a time to come."""
+    return now.astimezone().replace(tzinfo=None) - datetime.strptime(_made(copy), _STAMP)
 
 
 def to_drop(copies: Iterable[Path], now: datetime) -> list[Path]:

@@ -19,6 +19,7 @@ from ondine.core.table.ledger import Ledger
 from ondine.logbook.errors import RESCUE
 from ondine.logbook.snapshot import Snapshot
 from ondine.studio.atlas import Atlas
+from ondine.studio.backups import Backups
 from ondine.studio.bench_runner import BenchRunner
 from ondine.studio.card_desk import CardDesk
 from ondine.studio.composer import Composer, plan_kept
@@ -70,6 +71,7 @@ class Studio:
         self.search = LogSearch(self.log, self.writer, clock)
         self.atlas = Atlas(self.log, clock, emit, self.guard)
         self.card = CardDesk(bench.kind, self.writer, clock, emit, self.guard)
+        self.backups = Backups(self.writer, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
         self.intake = Intake(bench, self.writer, clock, ticks, emit, self.guard)
@@ -165,6 +167,7 @@ class Studio:
         self.exchange.close()
         self.atlas.close()
         self.card.close()
+        self.backups.close()
         self.bench.close()
         self.intake.close()
         self.composer.close()

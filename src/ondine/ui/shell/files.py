@@ -54,6 +54,7 @@ class Files:
             "open_file": self.open,
             "write_recipe": self.write_recipe,
             "choose_folder": self.choose_folder,
+            "back_up": self._studio.backups.now,
         }
 
     def open(self) -> None:

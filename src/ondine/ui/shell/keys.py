@@ -105,6 +105,12 @@ KEYS = (
     Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),
     Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),
     Key("Ctrl+S", "write_recipe", "Ctrl S", "Write what is in hand as a recipe"),
+    Key(
+        "Ctrl+Shift+S",
+        "back_up",
+        "Ctrl Shift S",
+        "Keep a verified copy of the logbook now; one a day is kept by itself",
+    ),
     Key("Ctrl+I", "choose_folder", "Ctrl I", "Choose the folder that pictures arrive in"),
     Key("Ctrl+Shift+I", "import_card", "Ctrl Shift I", "Match a camera's card to the shots, and take its pictures in"),
     Key("Ctrl+W", "close", "Ctrl W, Ctrl Q", "Close the window"),

@@ -203,6 +203,7 @@ class Windows(QObject):
         self._watch_over(window, opening.logbook)
         self._place(window)
         window.show()
+        window.studio.backups.begin()
         if remembers:
             self._places.remember_logbook(opening.logbook)
         return window
