@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtWidgets import QApplication
 
 from benchmarks.timing import verdict
-from ondine.core.log.query import EVERYTHING
+from ondine.logbook.query import EVERYTHING
 from ondine.logbook.store import Logbook
 from ondine.ui.log.atlas_view import AtlasView
 

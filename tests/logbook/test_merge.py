@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.merge import merge
 from ondine.logbook.migrate import back_up
 from ondine.logbook.pairing import Pairing
+from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 

@@ -12,7 +12,6 @@ import pytest
 from ondine.core.belief.priors import Belief, Prior
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.session import LightSession
-from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.core.setup import BenchKind, FlashFiredBy, Setup, Triggers
 from ondine.core.setup.fields import put
 from ondine.core.table.ledger import Ledger
@@ -21,6 +20,7 @@ from ondine.core.timing.wire import sequence_from_json
 from ondine.demo.scenario import NAMED, RACE, START, TIDAL_MILL
 from ondine.logbook.file import SCHEMA_VERSION, claim
 from ondine.logbook.migrate import migrated
+from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.recipe import read_recipe
 from ondine.logbook.records import ShotState
 from ondine.logbook.setup_file import read_setup

@@ -6,11 +6,11 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.log.query import EVERYTHING
-from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.model import Picture
 from ondine.logbook.pairing import Pairing
+from ondine.logbook.query import EVERYTHING
+from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import SittingFacts
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)

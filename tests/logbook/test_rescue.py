@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.errors import LogbookError
+from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import PastShot
 from ondine.logbook.rescue import rescue
 from ondine.logbook.store import Logbook

@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.log.atlas import KEYS, UNTAGGED
-from ondine.core.log.query import EVERYTHING, Order, Query
-from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.core.setup import BenchKind, Mix, Setup
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.logbook.outcomes import Outcome
+from ondine.logbook.query import EVERYTHING, Order, Query
+from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import PastShot, ShotState, SittingFacts
 from ondine.logbook.shelf import Touched
 from ondine.logbook.store import Logbook

@@ -9,10 +9,10 @@ import pytest
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.log.card_clock import Clock
-from ondine.core.log.query_line import Vocabulary, read_query
 from ondine.core.setup import BenchKind
 from ondine.logbook.card import read_card
 from ondine.logbook.pairing import Pairing
+from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import SittingFacts
 from ondine.studio.card_import import matched, take_in, told
 from ondine.studio.intake import read_for

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from ondine.core.log.query import Query
+    from ondine.logbook.query import Query
     from ondine.logbook.records import ShotRecord
     from ondine.logbook.store import Logbook
     from ondine.studio.card_import import MatchedCard
@@ -65,10 +65,10 @@ def _counting(what: str) -> Iterator[Callable[[int, int], None]]:
 
 def find(parsed: argparse.Namespace) -> int:
     """Print the shots that fit."""
-    from ondine.core.log.query import Order
-    from ondine.core.log.query_line import QueryError, Vocabulary, read_query
     from ondine.logbook.errors import LogbookError
     from ondine.logbook.export import csv_table
+    from ondine.logbook.query import Order
+    from ondine.logbook.query_line import QueryError, Vocabulary, read_query
     from ondine.logbook.reading import reading
     from ondine.studio.studio import now
 
@@ -92,7 +92,7 @@ def find(parsed: argparse.Namespace) -> int:
 
 def _tell_figures(logbook: Logbook, query: Query) -> None:
     """An older logbook's figures are reckoned first, where they are asked for."""
-    from ondine.core.log.query import Within
+    from ondine.logbook.query import Within
 
     if any(isinstance(term.condition, Within) for term in query.terms):
         while logbook.facts.tell(500):

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ondine.core.log.query import EVERYTHING, Order, Query
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import leaves
 from ondine.core.timing.conventions import Convention
+from ondine.logbook.query import EVERYTHING, Order, Query
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.told import Cell, Telling

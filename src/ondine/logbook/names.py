@@ -6,7 +6,7 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from ondine.core.log.completion import LogWords
+from ondine.logbook.completion import LogWords
 from ondine.logbook.database import Database
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.model import Label, OwnShape, SavedSearch, SetupRevision, Sitting

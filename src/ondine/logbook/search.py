@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 
 from ondine.core.log.atlas import UNTAGGED, WELL_KNOWN_MS, Points
-from ondine.core.log.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
 from ondine.core.setup import BenchKind
 from ondine.logbook.database import Database
+from ondine.logbook.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
 from ondine.logbook.records import stored_time
 from ondine.logbook.shelf import Bools, Floats, Ints, Shelf
 

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.forecast.plan import Plan
-from ondine.core.log.query_line import QueryError, Vocabulary, read_query
 from ondine.core.log.regions import regions
+from ondine.logbook.query_line import QueryError, Vocabulary, read_query
 from ondine.studio.events import Event, PointsFound, RegionsFound, SearchRefused
 from ondine.studio.log_service import LogService
 from ondine.studio.worker import Guard, Worker

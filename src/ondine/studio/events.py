@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 from ondine.bench.protocol import Dispensed, Pour
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
-from ondine.core.log.completion import LogWords
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.sequence import Sequence
+from ondine.logbook.completion import LogWords
 from ondine.logbook.records import KeptSetupRecord, ShotRecord, SittingRecord
 from ondine.logbook.trial_frame import TrialFrame
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QStringListModel, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit, QWidget
 
-from ondine.core.log.completion import LogWords, complete
-from ondine.core.log.query_line import MOST_CHARACTERS
+from ondine.logbook.completion import LogWords, complete
+from ondine.logbook.query_line import MOST_CHARACTERS
 
 PAUSE_MS = 120
 """A hand that types faster than this is not answered at each letter."""

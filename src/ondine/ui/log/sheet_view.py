@@ -234,7 +234,6 @@ class SheetView(QAbstractItemView):
                 if state == usual and (drawn := self._drawn(index, option, cell)) is not None:
                     painter.drawPixmap(area.topLeft(), drawn)
                     continue
-                option.rect = area
                 self._delegate.paint(painter, option, index)
 
     def _drawn(self, index: Index, option: QStyleOptionViewItem, cell: QSize) -> QPixmap | None:
@@ -250,8 +249,10 @@ class SheetView(QAbstractItemView):
         drawn = QPixmap(cell * ratio)
         drawn.setDevicePixelRatio(ratio)
         drawn.fill(Qt.GlobalColor.transparent)
-        option.rect = QRect(QPoint(), cell)
         with QPainter(drawn) as painter:
+            # In the sheet's own places, so that what is drawn is told from its neighbours.
+            painter.setWindow(option.rect)
+            painter.setViewport(QRect(QPoint(), cell))
             self._delegate.paint(painter, option, index)
         if not self._delegate.is_whole:
             return drawn

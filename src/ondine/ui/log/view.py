@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.core.log.query import Order
+from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import ShotDelegate

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 
-from ondine.core.log.query import Order
 from ondine.core.log.regions import sequence_at
+from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import (
     LogWordsFound,

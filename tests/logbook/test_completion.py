@@ -2,10 +2,10 @@ from datetime import UTC, datetime
 
 import pytest
 
-from ondine.core.log.completion import LogWords, complete
 from ondine.core.log.quantities import QUANTITIES
-from ondine.core.log.query import Field, HasShape, Says, Within
-from ondine.core.log.query_line import Vocabulary, read_query
+from ondine.logbook.completion import LogWords, complete
+from ondine.logbook.query import Field, HasShape, Says, Within
+from ondine.logbook.query_line import Vocabulary, read_query
 
 WORDS = LogWords(labels=("foyer", "for print 3"), sittings=("Lake light",), setups=("Tidal Mill",))
 

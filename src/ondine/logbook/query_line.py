@@ -15,8 +15,8 @@ from datetime import date, datetime, time, timedelta, tzinfo
 
 from ondine.core.forecast.shapes import SHAPES, Shape
 from ondine.core.log.quantities import QUANTITIES, Quantity
-from ondine.core.log.query import Condition, Field, Fired, Flag, HasShape, Is, Query, Says, Term, Within
 from ondine.core.numbers import NumberError, read_number
+from ondine.logbook.query import Condition, Field, Fired, Flag, HasShape, Is, Query, Says, Term, Within
 
 MOST_CHARACTERS = 1000
 MOST_TERMS = 40

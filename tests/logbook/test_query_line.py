@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from ondine.core.forecast.shapes import SHAPES, Shape, ShapeGroup
 from ondine.core.log.quantities import BY_KEY, QUANTITIES
-from ondine.core.log.query import Field, Fired, Flag, HasShape, Is, Query, Says, Term, Within
-from ondine.core.log.query_line import MOST_CHARACTERS, QueryError, Vocabulary, read_query
+from ondine.logbook.query import Field, Fired, Flag, HasShape, Is, Query, Says, Term, Within
+from ondine.logbook.query_line import MOST_CHARACTERS, QueryError, Vocabulary, read_query
 
 NOW = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 VOCABULARY = Vocabulary(NOW)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ondine.core.forecast.shapes import SHAPES
 from ondine.core.log.quantities import QUANTITIES, Quantity
-from ondine.core.log.query import Flag
+from ondine.logbook.query import Flag
 
 MOST_WORDS = 3
 """No name has more words."""
