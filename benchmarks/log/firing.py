@@ -15,7 +15,7 @@ from ondine.logbook.backup import back_up_now
 from ondine.logbook.card import read_card
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
-from ondine.studio.events import ShotsFound
+from ondine.studio.log_events import ShotsFound
 from ondine.studio.log_search import LogSearch
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter

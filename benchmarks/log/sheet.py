@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 from benchmarks.log import atlas
 from benchmarks.timing import verdict
 from ondine.logbook.thumbnails import Thumbnails
-from ondine.studio.events import ShotsFound
+from ondine.studio.log_events import ShotsFound
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening

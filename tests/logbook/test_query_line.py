@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ondine.core.forecast.shapes import SHAPES, Shape, ShapeGroup
-from ondine.core.log.quantities import BY_KEY, QUANTITIES
+from ondine.core.log.quantities import QUANTITIES
 from ondine.logbook.query import Field, Fired, Flag, HasShape, Is, Query, Says, Term, Within
 from ondine.logbook.query_line import MOST_CHARACTERS, QueryError, Vocabulary, read_query
 
@@ -158,9 +158,3 @@ def test_what_a_range_says_of_itself_is_read_as_the_same_range(quantity, one, ot
     found = only(f"{quantity.name} {one} to {other}").condition
     again = only(found.shown).condition
     assert (again.low, again.high) == (found.low, found.high)
-
-
-def test_figures_are_written_without_idle_zeros():
-    assert BY_KEY["gap_ms"].words(60.0) == "60 ms" and BY_KEY["gap_ms"].words(60.25) == "60.2 ms"
-    assert BY_KEY["power"].words(1 / 64) == "1/64" and BY_KEY["f_number"].words(16.0) == "f/16"
-    assert BY_KEY["f_number"].words(7.1) == "f/7.1" and BY_KEY["after_meeting_ms"].words(-0.01) == "0 ms"

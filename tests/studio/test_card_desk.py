@@ -7,9 +7,10 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from ondine.core.log.card_clock import Clock
+from ondine.core.log.camera_clock import Clock
 from ondine.studio import card_desk
-from ondine.studio.events import CardMatched, CardProgress, CardTaken, ShotChanged, Trouble
+from ondine.studio.events import ShotChanged, Trouble
+from ondine.studio.log_events import CardMatched, CardProgress, CardTaken
 from tests.cards import card
 
 AHEAD = timedelta(hours=3, seconds=8)

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.log.card_clock import Clock
+from ondine.core.log.camera_clock import Clock
 from ondine.core.setup import BenchKind
 from ondine.logbook.card import read_card
 from ondine.logbook.pairing import Pairing

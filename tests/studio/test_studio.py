@@ -24,17 +24,14 @@ from ondine.studio.events import (
     PourEnded,
     Pouring,
     Purpose,
-    SearchRefused,
     SetupFetched,
     SetupsFound,
     ShotChanged,
     ShotLogged,
-    ShotsChanged,
-    ShotsFound,
-    ShotsRead,
     SittingsFound,
     Trouble,
 )
+from ondine.studio.log_events import SearchRefused, ShotsChanged, ShotsFound, ShotsRead
 from ondine.studio.pouring import pour_of, prime_of
 from tests.conftest import PAIR
 

@@ -9,7 +9,8 @@ from ondine.bench.protocol import Clock
 from ondine.core.forecast.plan import Plan
 from ondine.core.log.regions import regions
 from ondine.logbook.query_line import QueryError, Vocabulary, read_query
-from ondine.studio.events import Event, PointsFound, RegionsFound, SearchRefused
+from ondine.studio.events import Event
+from ondine.studio.log_events import PointsFound, RegionsFound, SearchRefused
 from ondine.studio.log_service import LogService
 from ondine.studio.worker import Guard, Worker
 

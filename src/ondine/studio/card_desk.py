@@ -7,13 +7,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ondine.bench.protocol import Clock as Now
-from ondine.core.log.card_clock import Clock
+from ondine.core.log.camera_clock import Clock
 from ondine.core.setup import BenchKind
 from ondine.logbook.card import CardFiles, CardGoneError, read_card
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.intake import PictureFacts
 from ondine.studio.card_import import MatchedCard, Taking, matched, take_in
-from ondine.studio.events import CardMatched, CardProgress, CardTaken, Event, ShotChanged, Trouble
+from ondine.studio.events import Event, ShotChanged, Trouble
+from ondine.studio.log_events import CardMatched, CardProgress, CardTaken
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard, Worker
 

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ondine.core.log.card_clock import MOST_OFFSET_S, Anchor, CardMatch, Clock, match_card
+from ondine.core.log.camera_clock import MOST_OFFSET_S, Anchor, Clock
+from ondine.core.log.card_clock import CardMatch, match_card
 from ondine.core.setup import BenchKind
 from ondine.logbook.card import CardFiles, Frame
 from ondine.logbook.intake import PictureFacts

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from ondine.bench.protocol import Clock
 from ondine.logbook.query import Order
 from ondine.logbook.query_line import QueryError, Vocabulary, read_query
-from ondine.studio.events import Event, LogWordsFound, SearchRefused, ShotsFound, ShotsRead
+from ondine.studio.events import Event
+from ondine.studio.log_events import LogWordsFound, SearchRefused, ShotsFound, ShotsRead
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 

@@ -11,13 +11,8 @@ from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
-from ondine.studio.events import (
-    Event,
-    SetupFetched,
-    SetupsFound,
-    ShotsChanged,
-    Trouble,
-)
+from ondine.studio.events import Event, SetupFetched, SetupsFound, Trouble
+from ondine.studio.log_events import ShotsChanged
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard, Worker
 

@@ -6,7 +6,8 @@ from benchmarks.log.cards import made_card
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ondine.core.log.card_clock import Anchor, CardMatch, Clock, match_card
+from ondine.core.log.camera_clock import Anchor, Clock
+from ondine.core.log.card_clock import CardMatch, match_card
 
 
 def shots_of(match: CardMatch, frames: int) -> list[int]:

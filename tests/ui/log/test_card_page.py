@@ -5,7 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from ondine.core.log.card_clock import Clock
+from ondine.core.log.camera_clock import Clock
 from ondine.core.setup import BenchKind
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook

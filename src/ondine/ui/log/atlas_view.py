@@ -17,25 +17,17 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.forecast.shapes import BY_KEY
-from ondine.core.log.atlas import KEYS, UNTAGGED, Cells, Points, cells, nearest, within
+from ondine.core.log.atlas import Cells, Points, cells, nearest, within
 from ondine.core.log.quantities import BY_KEY as QUANTITIES
 from ondine.core.log.regions import Regions
-from ondine.ui.kit.glyphs import glyph
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
-from ondine.ui.log.atlas_scale import AtlasScale, View, ticks
+from ondine.ui.log.atlas_paint import CELL_PX, LEFT_PX, paint_axes, paint_cells, paint_regions
+from ondine.ui.log.atlas_scale import AtlasScale, View
 
-LEFT_PX, BOTTOM_PX, TOP_PX, RIGHT_PX = 56, 44, 12, 16
-CELL_PX, GLYPH_PX, LARGE_PX = 26, 18, 24
-MANY = 12
-"""So many shots of a cell are drawn as large as any."""
-
+BOTTOM_PX, TOP_PX, RIGHT_PX = 44, 12, 16
 MARGIN = 0.06
 WHEEL = 0.85
 REACH_PX = 14.0
-NAME_CELLS = 14
-"""A region of fewer cells of the forecast's grid has no name of its own: it would hide others."""
-
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
@@ -252,89 +244,18 @@ class AtlasView(QWidget):
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             p.setFont(font(SMALL_PX))
-            self._paint_axes(p, scale)
+            paint_axes(p, self.theme, scale, self.axes)
             p.save()
             p.setClipRect(scale.area)
-            self._paint_regions(p, scale)
-            self._paint_cells(p, scale)
+            if self.regions is not None:
+                paint_regions(p, self.theme, scale, self.regions)
+            paint_cells(p, self.theme, scale, self._cells(), self.devicePixelRatioF())
             self._paint_hand(p, scale)
             p.restore()
             if self.hasFocus():
                 p.setPen(QPen(self.theme.colour("ink"), 2))
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.drawRect(scale.area)
-
-    def _paint_axes(self, p: QPainter, scale: AtlasScale) -> None:
-        t, area, view = self.theme, scale.area, self._view
-        p.fillRect(area, t.colour("water", 0.5))
-        x, y = QUANTITIES[self.axes[0]], QUANTITIES[self.axes[1]]
-        for value in ticks(view[0], view[1], area.width(), 72):
-            at = scale.place(value, view[2]).x()
-            p.setPen(QPen(t.colour("faint"), 1))
-            p.drawLine(QPointF(at, area.top()), QPointF(at, area.bottom()))
-            p.setPen(t.colour("soft_ink"))
-            p.drawText(QRectF(at - 36, area.bottom() + 4, 72, 16), Qt.AlignmentFlag.AlignCenter, x.number(value))
-        for value in ticks(view[2], view[3], area.height(), 36):
-            at = scale.place(view[0], value).y()
-            p.setPen(QPen(t.colour("faint"), 1))
-            p.drawLine(QPointF(area.left(), at), QPointF(area.right(), at))
-            p.setPen(t.colour("soft_ink"))
-            beside = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-            p.drawText(QRectF(0, at - 8, LEFT_PX - 6, 16), beside, y.number(value))
-        p.setPen(t.colour("ink"))
-        under = QRectF(area.left(), area.bottom() + 20, area.width(), 18)
-        p.drawText(under, Qt.AlignmentFlag.AlignRight, _axis_words(self.axes[0]))
-        p.drawText(under, Qt.AlignmentFlag.AlignLeft, f"↑ {_axis_words(self.axes[1])}")
-
-    def _paint_regions(self, p: QPainter, scale: AtlasScale) -> None:
-        """Lines where the likeliest shape changes, and the name of each larger part."""
-        found = self.regions
-        if found is None:
-            return
-        t = self.theme
-        p.setPen(QPen(t.colour("water_ink", 0.55), 1, Qt.PenStyle.DashLine))
-        p.drawLines(_borders(found, scale))
-        p.setPen(t.colour("water_ink"))
-        for key in np.unique(found.shape[found.shape >= 0]):
-            rows, columns = np.nonzero(found.shape == key)
-            if len(rows) < NAME_CELLS:
-                continue
-            # Where it is likeliest, among all that is likely: in its own midst, whatever its form.
-            weight = found.chance[rows, columns]
-            middle = int(np.argmin((rows - np.average(rows, weights=weight)) ** 2
-                                   + (columns - np.average(columns, weights=weight)) ** 2))  # fmt: skip
-            at = scale.place(float(found.x[columns[middle]]), float(found.y[rows[middle]]))
-            name = BY_KEY[found.keys[key]].name
-            wide = p.fontMetrics().horizontalAdvance(name)
-            room = QRectF(at.x() - wide / 2 - 2, at.y() - 9, wide + 4, 18)
-            room.moveLeft(min(max(room.left(), scale.area.left() + 2), scale.area.right() - room.width() - 2))
-            p.drawText(room, Qt.AlignmentFlag.AlignCenter, name)
-
-    def _paint_cells(self, p: QPainter, scale: AtlasScale) -> None:
-        """A glyph where shots lie: the larger, the more; pale where they cannot be compared."""
-        t, ratio, own = self.theme, self.devicePixelRatioF(), self._cells()
-        view, (across, up) = self._view, scale.per_px
-        seen = np.flatnonzero(
-            (own.x > view[0] - CELL_PX * across) & (own.x < view[1] + CELL_PX * across)
-            & (own.y > view[2] - CELL_PX * up) & (own.y < view[3] + CELL_PX * up)
-        )  # fmt: skip
-        lefts = scale.area.left() + (own.x[seen] - view[0]) / across
-        tops = scale.area.bottom() - (own.y[seen] - view[2]) / up
-        sizes = np.where(own.count[seen] >= MANY, LARGE_PX, np.where(own.count[seen] > 1, 21, GLYPH_PX))
-        opacity = np.where(own.comparable[seen], 1.0, 0.4)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(t.colour("soft_ink"))
-        for cell, x, y, size, strong in zip(
-            seen.tolist(), lefts.tolist(), tops.tolist(), sizes.tolist(), opacity.tolist(), strict=True
-        ):
-            p.setOpacity(strong)
-            shape = int(own.shape[cell])
-            if shape == UNTAGGED:
-                p.drawEllipse(QPointF(x, y), 2.5, 2.5)
-            else:
-                key = KEYS[shape] if shape < len(KEYS) else "own"
-                p.drawPixmap(round(x - size / 2), round(y - size / 2), glyph(key, t.ink, size, ratio))
-        p.setOpacity(1.0)
 
     def _paint_hand(self, p: QPainter, scale: AtlasScale) -> None:
         t = self.theme
@@ -352,23 +273,3 @@ class AtlasView(QWidget):
             p.setPen(QPen(t.colour("ink"), 1, Qt.PenStyle.DashLine))
             p.setBrush(t.colour("water_ink", 0.12))
             p.drawPolygon(QPolygonF(self._line))
-
-
-def _axis_words(key: str) -> str:
-    quantity = QUANTITIES[key]
-    unit = f" [{quantity.unit}]" if quantity.unit else ""
-    return f"{quantity.name}{unit}"
-
-
-def _borders(found: Regions, scale: AtlasScale) -> list[QLineF]:
-    """Lines between neighbouring places of the forecast's grid that expect different shapes."""
-    shape = found.shape
-    dx, dy = (found.x[1] - found.x[0]) / 2, (found.y[1] - found.y[0]) / 2
-    lines = []
-    for row, column in zip(*np.nonzero(shape[:, 1:] != shape[:, :-1]), strict=True):
-        x, y = found.x[column] + dx, found.y[row]
-        lines.append(QLineF(scale.place(x, y - dy), scale.place(x, y + dy)))
-    for row, column in zip(*np.nonzero(shape[1:] != shape[:-1]), strict=True):
-        x, y = found.x[column], found.y[row] + dy
-        lines.append(QLineF(scale.place(x - dx, y), scale.place(x + dx, y)))
-    return lines

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from ondine.core.log.card_clock import Clock
+from ondine.core.log.camera_clock import Clock
 from ondine.studio.card_import import MatchedCard
 from ondine.ui.kit.parts import button, words
 from ondine.ui.kit.theme import GRID_PX, Theme

@@ -6,7 +6,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.log.card_clock import Clock
+from ondine.core.log.camera_clock import Clock
 from ondine.studio.card_import import MatchedCard
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 

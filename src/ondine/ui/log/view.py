@@ -26,12 +26,12 @@ from ondine.ui.log.atlas_page import AtlasPage
 from ondine.ui.log.card_page import CardPage
 from ondine.ui.log.columns import COLUMNS
 from ondine.ui.log.query_field import QueryField
+from ondine.ui.log.saved_searches import SavedSearches
 from ondine.ui.log.sheet_view import SheetView
 from ondine.ui.log.shot_card import WIDE_PX, ShotCard
 from ondine.ui.log.shots_model import ShotsModel
 
 NOTHING_FITS = "No shot fits. Ask for less, or fire one: it will be here."
-SAVE, FORGET = object(), object()
 AGAIN_MS = 400
 """A shot that is fired while the log is in view is looked for so much later, together with others."""
 
@@ -57,15 +57,12 @@ class LogView(QWidget):
     """A line of search, the shots that fit, and the one under the cursor.
 
     Emits `asked(line, order, like)`, `like` being the shot that others are compared with, whose answer comes through
-    `show_found`; `wanted(numbers)` for records in view; `chosen(shot)` for the one to go to the bench with;
-    `saved(line)` and `forgotten(line)`; and `left()`.
+    `show_found`; `wanted(numbers)` for records in view; `chosen(shot)` for the one to go to the bench with; `left()`.
     """
 
     asked = Signal(str, object, object)
     wanted = Signal(list)
     chosen = Signal(object)
-    saved = Signal(str)
-    forgotten = Signal(str)
     left = Signal()
 
     def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
@@ -77,11 +74,8 @@ class LogView(QWidget):
         self.order.setAccessibleName("In which order")
         for order in Order:
             self.order.addItem(order.value.capitalize(), order)
-        self._searches: tuple[str, ...] = ()
         self._like: int | None = None
-        self.searches = QComboBox()
-        self.searches.setAccessibleName("Saved searches")
-        self.searches.setMinimumContentsLength(12)
+        self.searches = SavedSearches()
         self.understood = QLabel()
         self.understood.setObjectName("soft")
         self.understood.setFont(font(SMALL_PX))
@@ -109,10 +103,10 @@ class LogView(QWidget):
         self._join_views()
         self._lay_out()
         self.text.asked.connect(lambda _: self.ask())
-        self.text.asked.connect(lambda _: self._offer_searches())
+        self.text.asked.connect(self.searches.offer)
         self.text.left.connect(self.go_to_shots)
         self.order.currentIndexChanged.connect(self._order_chosen)
-        self.searches.activated.connect(self._take_saved)
+        self.searches.chosen.connect(self.text.write)
         for name, button in self.kinds.items():
             button.clicked.connect(lambda _=False, kind=name: self.show_as(kind))
         self.kinds[SHEET].setChecked(True)
@@ -205,7 +199,7 @@ class LogView(QWidget):
         late = (
             f"   {waiting} shots of an older Ondine are still being read, and may be missing here." if waiting else ""
         )
-        self._say(f"{understood}{late}")
+        self.say(f"{understood}{late}")
         self.empty.setText(NOTHING_FITS)
         self._show_empty()
         self.show_current()
@@ -216,11 +210,8 @@ class LogView(QWidget):
         self.views.setVisible(shown)
         self.empty.setVisible(not shown)
 
-    def refuse(self, message: str) -> None:
-        """Say why a search cannot be understood; what was found before stays."""
-        self._say(message)
-
-    def _say(self, words: str) -> None:
+    def say(self, words: str) -> None:
+        """Say how a search was understood, or why it cannot be; what was found before stays."""
         self.understood.setText(words)
         self.understood.setToolTip(words)
 
@@ -236,36 +227,6 @@ class LogView(QWidget):
         index = self.model.index(row or 0, 0)
         self.sheet.selectionModel().setCurrentIndex(index, flags.Select | flags.Rows)
         self.scroll_to(index)
-
-    # Saved searches
-
-    def show_searches(self, searches: dict[str, str]) -> None:
-        """Offer the saved searches."""
-        self._searches = tuple(searches.values())
-        self._offer_searches()
-
-    def _offer_searches(self) -> None:
-        """First the name of the box, then what is saved, then what can be done with the line as it is."""
-        line = self.text.text().strip()
-        self.searches.clear()
-        self.searches.addItem("Saved searches", "")
-        for saved in self._searches:
-            self.searches.addItem(saved, saved)
-        if line in self._searches:
-            self.searches.addItem("Forget this search", FORGET)
-        elif line:
-            self.searches.addItem("Save this search", SAVE)
-
-    def _take_saved(self, place: int) -> None:
-        what = self.searches.itemData(place)
-        self.searches.setCurrentIndex(0)
-        line = self.text.text().strip()
-        if what is SAVE:
-            self.saved.emit(line)
-        elif what is FORGET:
-            self.forgotten.emit(line)
-        elif what:
-            self.text.write(what)
 
     # Which shots
 
@@ -326,17 +287,11 @@ class LogView(QWidget):
     def selected_numbers(self) -> list[int]:
         """Return the numbers of the selected shots, in their order; the one under the cursor where none is."""
         rows: set[int] = set()
-        for first, last in self._runs():
+        for first, last in runs_of(self.sheet):
             rows.update(range(first, last + 1))
         found = [int(self.model.ids[row]) for row in sorted(rows) if row < len(self.model.ids)]
         current = self.current_number()
         return found or ([] if current is None else [current])
-
-    def _runs(self) -> list[tuple[int, int]]:
-        """First and last row of each run that is selected."""
-        chosen = self.sheet.selectionModel().selection()
-        # Its parts live no longer than it does.
-        return [(chosen.at(number).top(), chosen.at(number).bottom()) for number in range(chosen.size())]
 
     def step_to(self, row: int) -> None:
         """Put the cursor on a row, if there is one of that number."""
@@ -353,7 +308,7 @@ class LogView(QWidget):
 
     def show_current(self) -> None:
         """Show the shot under the cursor on the card."""
-        self.card.show_shot(self.current(), sum(last + 1 - first for first, last in self._runs()))
+        self.card.show_shot(self.current(), sum(last + 1 - first for first, last in runs_of(self.sheet)))
 
     def _choose(self, index: object) -> None:
         shot = self.current()
@@ -368,3 +323,10 @@ class LogView(QWidget):
         self.atlas.view.theme = theme
         self.atlas.view.update()
         self.card_page.set_theme(theme)
+
+
+def runs_of(view: QAbstractItemView) -> list[tuple[int, int]]:
+    """First and last row of each run that is selected in a view."""
+    chosen = view.selectionModel().selection()
+    # Its parts live no longer than it does.
+    return [(chosen.at(number).top(), chosen.at(number).bottom()) for number in range(chosen.size())]

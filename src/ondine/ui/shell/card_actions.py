@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QWidget
 
-from ondine.studio.events import CardMatched, CardProgress, CardTaken
+from ondine.studio.log_events import CardMatched, CardProgress, CardTaken
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge

@@ -4,27 +4,16 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 
-from ondine.core.log.regions import sequence_at
 from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
-from ondine.studio.events import (
-    LogWordsFound,
-    PictureArrived,
-    PointsFound,
-    RegionsFound,
-    SearchRefused,
-    ShotChanged,
-    ShotLogged,
-    ShotsChanged,
-    ShotsFound,
-    ShotsRead,
-)
+from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged
+from ondine.studio.log_events import LogWordsFound, SearchRefused, ShotsChanged, ShotsFound, ShotsRead
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
-from ondine.ui.kit.shot_list import timing_words_of
-from ondine.ui.log.view import SHEET, LogView
+from ondine.ui.log.view import LogView
+from ondine.ui.shell.atlas_actions import AtlasActions
 from ondine.ui.shell.messages import Messages
 
 
@@ -34,23 +23,15 @@ class LogActions:
     def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
         self._studio, self._log, self._messages = studio, log, messages
         self._is_ready = False
+        self.atlas = AtlasActions(studio, log, messages, bridge)
         log.asked.connect(self._find)
         log.wanted.connect(studio.search.fetch)
-        log.saved.connect(self._save)
-        log.forgotten.connect(studio.search.forget_search)
+        log.searches.saved.connect(self._save)
+        log.searches.forgotten.connect(studio.search.forget_search)
         log.card.noted.connect(self.write_note)
         log.card.labelled.connect(self._label)
-        atlas = log.atlas
-        atlas.asked.connect(log.ask)
-        atlas.looked.connect(self._foresee)
-        atlas.view.pointed.connect(lambda number: None if number is None else self._take_shot(number))
-        atlas.view.chosen.connect(lambda number: log.show_as(SHEET))
-        atlas.view.ringed.connect(log.show_only)
-        atlas.view.spotted.connect(self._take_spot)
-        bridge.on(PointsFound, self._points)
-        bridge.on(RegionsFound, self._regions)
         bridge.on(ShotsFound, self._found)
-        bridge.on(SearchRefused, lambda event: log.refuse(event.message) if self._is_asked(event.line) else None)
+        bridge.on(SearchRefused, lambda event: log.say(event.message) if self._is_asked(event.line) else None)
         bridge.on(ShotsRead, self._read)
         bridge.on(ShotsChanged, lambda event: self._changed(event.shots))
         bridge.on(ShotChanged, lambda event: self._changed({event.shot.id: event.shot}))
@@ -112,48 +93,13 @@ class LogActions:
 
     def _words(self, event: LogWordsFound) -> None:
         self._log.text.words = event.words
-        self._log.show_searches(event.searches)
+        self._log.searches.offer(self._log.text.text(), tuple(event.searches.values()))
 
     def _save(self, line: str) -> None:
         if line.strip():
             self._studio.search.save_search(line.strip(), line)
         else:
             self._messages.notice("Write what to look for, then save it.")
-
-    # The atlas
-
-    def _points(self, event: PointsFound) -> None:
-        if self._is_asked(event.line) and (event.x, event.y) == self._log.atlas.keys:
-            self._log.atlas.show_points(event.points, event.x, event.y, len(self._log.model.ids))
-
-    def _foresee(self) -> None:
-        """Ask what the belief in hand expects in the part of the atlas that is in view."""
-        atlas = self._log.atlas
-        self._studio.atlas.foresee(self._studio.composer.plan, *atlas.keys, atlas.view.view)
-
-    def _regions(self, event: RegionsFound) -> None:
-        if (event.x, event.y) == self._log.atlas.keys:
-            self._log.atlas.show_regions(event.regions)
-
-    def _take_spot(self, x: float, y: float) -> None:
-        """Take the timings of an empty spot in hand, as the next shot."""
-        keys = self._log.atlas.keys
-        made = sequence_at(self._studio.composer.plan, keys[0], x, keys[1], y)
-        if made is None:
-            self._messages.notice(
-                "The sequence in hand cannot be moved to this spot: one of the two is no timing of it. Choose timings "
-                "on both axes, such as interval and flash."
-            )
-            return
-        self._studio.composer.use_sequence(made)
-        self._messages.notice(
-            f"In hand now: {timing_words_of(made)}. Ctrl Z takes it back; Esc goes to the bench to fire it."
-        )
-
-    def _take_shot(self, number: int) -> None:
-        row = self._log.model.row_of(number)
-        if row is not None:
-            self._log.step_to(row)
 
     # What is done to the selected shots
 

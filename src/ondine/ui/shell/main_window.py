@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.core.forecast.prediction import Prediction
-from ondine.core.forecast.shapes import BY_KEY
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.thumbnails import Thumbnails
 from ondine.studio.events import BenchChanged, BenchState, Notice, PlanChanged, Trouble
@@ -45,6 +44,7 @@ from ondine.ui.shell.log_actions import LogActions
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.notation import NotationActions
+from ondine.ui.shell.page_keys import PageKeys
 from ondine.ui.shell.practice_actions import PracticeActions
 from ondine.ui.shell.shot_browser import ShotBrowser
 from ondine.ui.table.side import TableSide
@@ -128,9 +128,10 @@ class MainWindow(QMainWindow):
             self.messages, bridge,
         )  # fmt: skip
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
+        page_keys = PageKeys(self.navigation, self.log_actions, self.shots, self._is_firing_page)
         self._anywhere = KeysAnywhere(
-            self, self.navigation.blank, self._is_firing_page, self._is_tagging_page, self.bench_actions.fire,
-            self._tag, self.coach.take,
+            self, self.navigation.blank, self._is_firing_page, page_keys.is_tagging_page, self.bench_actions.fire,
+            page_keys.tag, self.coach.take,
         )  # fmt: skip
         # The moves of a hand that is faster than the picture are gathered to one frame.
         self._refresh = QTimer(self)
@@ -142,7 +143,7 @@ class MainWindow(QMainWindow):
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
             self.choice, self.coach, self.practice, self.log_actions, self.card_actions,
         )  # fmt: skip
-        bind_keys(self, [part.key_actions() for part in handlers], self._here)
+        bind_keys(self, [part.key_actions() for part in handlers], page_keys.here)
         self.set_theme(theme)
         self.show_plan()
         studio.log.list_setups()
@@ -206,20 +207,8 @@ class MainWindow(QMainWindow):
             "change_splash": self.change_splash,
         }
 
-    def _here(self) -> Actions:
-        return self.log_actions.in_log() if self.navigation.in_log else {}
-
     def _is_firing_page(self) -> bool:
         return self.pages.currentWidget() in (self.bench, self.side.card)
-
-    def _is_tagging_page(self) -> bool:
-        return self._is_firing_page() or self.navigation.in_log
-
-    def _tag(self, shape: str) -> None:
-        if self.navigation.in_log:
-            self.log_actions.tag(shape, BY_KEY[shape].name if shape in BY_KEY else shape)
-        else:
-            self.shots.tag(shape)
 
     # What is shown
 

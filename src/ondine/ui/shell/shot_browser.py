@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ondine.logbook.records import ShotRecord, ShotState
-from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged, ShotsChanged
+from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged
+from ondine.studio.log_events import ShotsChanged
 from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions

@@ -1,0 +1,125 @@
+"""What the studio tells of the log: searches, the atlas, a camera's card."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ondine.logbook.completion import LogWords
+from ondine.logbook.records import ShotRecord
+
+if TYPE_CHECKING:
+    # Nobody needs the log for the first frame.
+    from ondine.core.log.atlas import Points
+    from ondine.core.log.regions import Regions
+    from ondine.logbook.own_shapes import OwnShapeRecord
+    from ondine.studio.card_import import MatchedCard
+
+
+@dataclass(frozen=True, eq=False)
+class ShotsFound:
+    """The answer to a search: the numbers of the shots that fit, in order, shape (n,), and how it was understood.
+
+    `waiting`: shots of an older Ondine whose figures are not told yet, so that a search by them may miss some.
+    """
+
+    line: str
+    understood: str
+    ids: NDArray[np.int64]
+    waiting: int = 0
+
+
+@dataclass(frozen=True)
+class SearchRefused:
+    """A search that cannot be understood; the sentence says which part, and how to write it."""
+
+    line: str
+    message: str
+
+
+@dataclass(frozen=True)
+class ShotsRead:
+    """Shots that were asked for by their numbers; one that is not among them cannot be read."""
+
+    asked: tuple[int, ...]
+    shots: dict[int, ShotRecord]
+
+
+@dataclass(frozen=True, eq=False)
+class PointsFound:
+    """The shots that fit a search over two figures, for the atlas."""
+
+    line: str
+    x: str
+    y: str
+    points: Points
+
+
+@dataclass(frozen=True, eq=False)
+class RegionsFound:
+    """What the belief in hand makes likeliest over two figures; None where it tells nothing of them."""
+
+    x: str
+    y: str
+    regions: Regions | None
+
+
+@dataclass(frozen=True)
+class CardProgress:
+    """How far the reading or taking in of a card is; no words: it has ended."""
+
+    what: str
+    done: int
+    of: int
+
+
+@dataclass(frozen=True, eq=False)
+class CardMatched:
+    """What a card and the log have to do with each other; `folder` where it was read anew."""
+
+    folder: Path | None
+    found: MatchedCard
+
+
+@dataclass(frozen=True)
+class CardTaken:
+    """How many of a card's pictures are in the log now, how many of them as questions, and what could not be read."""
+
+    taken: int
+    questions: int
+    refused: tuple[str, ...]
+    cancelled: bool
+
+
+@dataclass(frozen=True)
+class LogWordsFound:
+    """What a search can be completed with, the saved searches by name, and the shapes of one's own."""
+
+    words: LogWords
+    searches: dict[str, str]
+    shapes: tuple[OwnShapeRecord, ...]
+
+
+@dataclass(frozen=True)
+class ShotsChanged:
+    """Many shots were changed at once."""
+
+    shots: dict[int, ShotRecord]
+
+
+LogEvent = (
+    ShotsFound
+    | SearchRefused
+    | ShotsRead
+    | PointsFound
+    | RegionsFound
+    | CardProgress
+    | CardMatched
+    | CardTaken
+    | LogWordsFound
+    | ShotsChanged
+)

@@ -1,0 +1,60 @@
+"""The atlas in the window: asks for its points and regions, and does what is done on it."""
+
+from __future__ import annotations
+
+from ondine.core.log.regions import sequence_at
+from ondine.studio.log_events import PointsFound, RegionsFound
+from ondine.studio.studio import Studio
+from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.shot_list import timing_words_of
+from ondine.ui.log.view import SHEET, LogView
+from ondine.ui.shell.messages import Messages
+
+
+class AtlasActions:
+    """Joins the atlas with the logbook, and with the sequence in hand."""
+
+    def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
+        self._studio, self._log, self._messages = studio, log, messages
+        atlas = log.atlas
+        atlas.asked.connect(log.ask)
+        atlas.looked.connect(self._foresee)
+        atlas.view.pointed.connect(lambda number: None if number is None else self._take_shot(number))
+        atlas.view.chosen.connect(lambda number: log.show_as(SHEET))
+        atlas.view.ringed.connect(log.show_only)
+        atlas.view.spotted.connect(self._take_spot)
+        bridge.on(PointsFound, self._points)
+        bridge.on(RegionsFound, self._regions)
+
+    def _points(self, event: PointsFound) -> None:
+        if event.line == self._log.text.text() and (event.x, event.y) == self._log.atlas.keys:
+            self._log.atlas.show_points(event.points, event.x, event.y, len(self._log.model.ids))
+
+    def _foresee(self) -> None:
+        """Ask what the belief in hand expects in the part of the atlas that is in view."""
+        atlas = self._log.atlas
+        self._studio.atlas.foresee(self._studio.composer.plan, *atlas.keys, atlas.view.view)
+
+    def _regions(self, event: RegionsFound) -> None:
+        if (event.x, event.y) == self._log.atlas.keys:
+            self._log.atlas.show_regions(event.regions)
+
+    def _take_spot(self, x: float, y: float) -> None:
+        """Take the timings of an empty spot in hand, as the next shot."""
+        keys = self._log.atlas.keys
+        made = sequence_at(self._studio.composer.plan, keys[0], x, keys[1], y)
+        if made is None:
+            self._messages.notice(
+                "The sequence in hand cannot be moved to this spot: one of the two is no timing of it. Choose timings "
+                "on both axes, such as interval and flash."
+            )
+            return
+        self._studio.composer.use_sequence(made)
+        self._messages.notice(
+            f"In hand now: {timing_words_of(made)}. Ctrl Z takes it back; Esc goes to the bench to fire it."
+        )
+
+    def _take_shot(self, number: int) -> None:
+        row = self._log.model.row_of(number)
+        if row is not None:
+            self._log.step_to(row)
