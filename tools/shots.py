@@ -20,11 +20,15 @@ OUT = ROOT / "docs" / "screenshots"
 SEASON = ROOT / "src" / "ondine" / "demo" / "season"
 RACE = ROOT / "docs" / "examples" / "mill-race.json"
 FONT = ROOT / "src" / "ondine" / "assets" / "fonts" / "B612-Regular.otf"
+LEFT_OUT = ("flash",)
+"""Fewer than twenty pictures are kept."""
+
 VIEWS = [
     ("bench", "day"),
     ("start", "day"),
     ("log", "day"),
-    *((stage.key, "day") for stage in STAGES),
+    ("atlas", "day"),
+    *((stage.key, "day") for stage in STAGES if stage.key not in LEFT_OUT),
 ]
 AT = "2026-05-16T18:00:00+00:00"
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
