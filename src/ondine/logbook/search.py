@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from ondine.core.forecast.shapes import SHAPES
 from ondine.core.log.atlas import UNTAGGED, WELL_KNOWN_MS, Points
 from ondine.core.setup import BenchKind
 from ondine.logbook.database import Database
@@ -224,7 +225,18 @@ class Search:
                 fits |= np.isin(self._shelf.column(OWNER[table]), owners)
             else:
                 fits |= self._shelf.among(asked, (part + quoted,))
+        if field is Field.ANY:
+            # A shape that is only half written finds what it may become.
+            for key in self._shapes_named(words.casefold(), whole):
+                fits |= self._shelf.among("SELECT shot_id AS id FROM tag WHERE shape = ?", (key,))
         return fits
+
+    def _shapes_named(self, words: str, whole: bool) -> list[str]:
+        own = [(str(key), str(name)) for key, name in self._fetch("SELECT key, name FROM own_shape", ())]
+        named = [(shape.key, shape.name) for shape in SHAPES] + own
+        if whole:
+            return [key for key, name in named if words in name.casefold()]
+        return [key for key, name in named if any(part.startswith(words) for part in name.casefold().split())]
 
     def _among(self, asked: str, *values: object) -> Bools:
         return self._shelf.among(asked, values)

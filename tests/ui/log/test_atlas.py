@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from ondine.core.forecast.shapes import SHAPES
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
@@ -222,3 +223,17 @@ def test_ticks_are_round_and_have_room(low, span, length, room):
     gaps = np.diff(found) * length / span
     assert (gaps >= room * (1 - 1e-6)).all() and len(found) <= length / room + 2
     assert ticks(1, 1, 100, 20) == [] and ticks(0, float("nan"), 100, 20) == []
+
+
+def test_names_of_regions_do_not_lie_on_each_other(atlas):
+    from tests.ui.seen import recorded
+
+    view = atlas.window.log.atlas.view
+    names = {shape.name for shape in SHAPES}
+    for _ in range(12):
+        view._look(view.scale.zoomed(QPointF(view.rect().center()), 0.9))
+        with recorded() as found:
+            view.grab()
+        rooms = [text.box for text in found if text.text in names]
+        assert rooms
+        assert not any(a.intersects(b) for i, a in enumerate(rooms) for b in rooms[i + 1 :])

@@ -369,3 +369,35 @@ def test_the_shots_most_like_one_come_first(long_log, qtbot):
     log.order.setCurrentIndex(0)
     long_log.settle(qtbot)
     assert log.model.ids[0] == 300
+
+
+def test_where_nothing_fits_the_keys_stay_in_the_search(long_log, qtbot):
+    log = long_log.window.log
+    log.text.setFocus()
+    log.text.setText("ghosted")
+    qtbot.keyClick(log.text, Qt.Key.Key_Return)
+    long_log.settle(qtbot)
+    assert log.empty.isVisible() and log.text.hasFocus()
+    ask(long_log, qtbot, "crown")
+    qtbot.keyClick(log.text, Qt.Key.Key_Return)
+    long_log.settle(qtbot)
+    assert log.sheet.hasFocus()
+    # The last shot that fits goes while the keys are with it.
+    ask(long_log, qtbot, "crown rating 5")
+    log.sheet.setFocus()
+    log.sheet.selectAll()
+    qtbot.keyClick(long_log.window, Qt.Key.Key_Delete)
+    long_log.settle(qtbot)
+    log.ask()
+    long_log.settle(qtbot)
+    assert log.empty.isVisible() and log.text.hasFocus()
+
+
+def test_what_completes_a_word_is_drawn_on_a_ground(long_log, qtbot):
+    field = long_log.window.log.text
+    field.setFocus()
+    qtbot.keyClicks(field, "cra")
+    popup = field._popup()
+    image = popup.grab().toImage()
+    ground = image.pixelColor(image.width() - 12, image.height() - 6)
+    assert popup.isVisible() and ground.alpha() == 255 and ground.lightness() > 200

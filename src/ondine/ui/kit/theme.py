@@ -196,6 +196,8 @@ def _sheet(t: Theme) -> str:
     QAbstractSpinBox:hover {{ border-bottom: 2px solid {t.line}; }}
     QAbstractSpinBox:focus {{ border-bottom: 2px solid {t.ink}; }}
     QListView {{ background: transparent; border: 2px solid transparent; outline: none; }}
+    QListView#over {{ background: {t.air}; color: {t.ink}; border: 1px solid {t.line}; }}
+    QListView#over::item:selected {{ background: {t.water_ink}; color: {t.air}; }}
     QScrollBar:horizontal, QScrollBar:vertical {{ background: transparent; width: 10px; height: 10px; }}
     QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-width: 32px; min-height: 32px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}

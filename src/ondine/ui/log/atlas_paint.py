@@ -52,7 +52,10 @@ def paint_regions(p: QPainter, t: Theme, scale: AtlasScale, found: Regions) -> N
     p.setPen(QPen(t.colour("water_ink", 0.55), 1, Qt.PenStyle.DashLine))
     p.drawLines(_borders(found, scale))
     p.setPen(t.colour("water_ink"))
-    for key in np.unique(found.shape[found.shape >= 0]):
+    named: list[QRectF] = []
+    keys, sizes = np.unique(found.shape[found.shape >= 0], return_counts=True)
+    # The largest first: a smaller one whose name would lie on another's has none.
+    for key in keys[np.argsort(-sizes, kind="stable")]:
         rows, columns = np.nonzero(found.shape == key)
         if len(rows) < NAME_CELLS:
             continue
@@ -65,7 +68,9 @@ def paint_regions(p: QPainter, t: Theme, scale: AtlasScale, found: Regions) -> N
         wide = p.fontMetrics().horizontalAdvance(name)
         room = QRectF(at.x() - wide / 2 - 2, at.y() - 9, wide + 4, 18)
         room.moveLeft(min(max(room.left(), scale.area.left() + 2), scale.area.right() - room.width() - 2))
-        p.drawText(room, Qt.AlignmentFlag.AlignCenter, name)
+        if not any(room.intersects(other) for other in named):
+            named.append(room)
+            p.drawText(room, Qt.AlignmentFlag.AlignCenter, name)
 
 
 def paint_cells(p: QPainter, t: Theme, scale: AtlasScale, own: Cells, ratio: float) -> None:

@@ -30,6 +30,8 @@ class QueryField(QLineEdit):
         self._offers = QStringListModel(self)
         self._completer = QCompleter(self._offers, self)
         self._completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
+        # A window of its own needs a ground: lists on a page have none.
+        self._popup().setObjectName("over")
         # Of our own: Qt's would replace the whole line, not its last word.
         self._completer.setWidget(self)
         self._completer.activated.connect(self._take)

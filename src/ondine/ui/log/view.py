@@ -207,6 +207,9 @@ class LogView(QWidget):
     def _show_empty(self) -> None:
         """Say so where no shot fits; a card may be looked at all the same."""
         shown = bool(len(self.model.ids)) or self.views.currentWidget() is self.card_page
+        if not shown and self.views.isAncestorOf(self.focusWidget() or self):
+            # Keys must not go to what happens to come next: Space there would press it.
+            self.text.setFocus()
         self.views.setVisible(shown)
         self.empty.setVisible(not shown)
 
@@ -276,8 +279,8 @@ class LogView(QWidget):
         self.show_as(order[(self.views.currentIndex() + 1) % len(order)])
 
     def go_to_shots(self) -> None:
-        """Leave the search for what it found."""
-        self.view.setFocus()
+        """Leave the search for what it found; where that is nothing, stay."""
+        (self.text if self.views.isHidden() else self.view).setFocus()
 
     def current_number(self) -> int | None:
         """Return the number of the shot under the cursor."""

@@ -145,9 +145,13 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers], page_keys.here)
         self.set_theme(theme)
+        self._begin(asks)
+
+    def _begin(self, asks: bool) -> None:
+        """Show what is in hand, and listen to the keys."""
         self.show_plan()
-        studio.log.list_setups()
-        self.shots.start(list(studio.snapshot.shots))
+        self.studio.log.list_setups()
+        self.shots.start(list(self.studio.snapshot.shots))
         self.bench_actions.show_state()
         self.bench.chart.setFocus()
         if asks:
