@@ -164,3 +164,50 @@ def test_a_folder_that_cannot_be_written_is_said_and_nothing_is_dropped(logbook)
     with pytest.raises(LogbookError, match="could be written into"):
         back_up_now(logbook.path, NOON)
     assert folder.read_text() == "a file where a folder should be"
+
+
+def test_a_damaged_logbook_gives_way_to_its_backup_and_is_kept_as_it_is(tmp_path, plan):
+    book = Logbook.open(tmp_path / "log.ondine")
+    fire(book, plan, "good")
+    copy = back_up_now(book.path, NOON)
+    path = book.path
+    book.close()
+    content = bytearray(path.read_bytes())
+    content[4096 : len(content) // 2] = bytes(len(content) // 2 - 4096)
+    path.write_bytes(content)
+    with pytest.raises(LogbookError, match="damaged"):
+        Logbook.open(path)
+    kept = restore(copy, path, NOON + timedelta(hours=1))
+    assert kept is not None and kept.read_bytes() == content and notes(path) == ["good"]
+    Logbook.open(path).close()
+
+
+def test_a_file_of_another_kind_is_not_set_aside(tmp_path, plan):
+    book = Logbook.open(tmp_path / "log.ondine")
+    fire(book, plan, "good")
+    copy = back_up_now(book.path, NOON)
+    book.close()
+    (tmp_path / "letter.txt").write_text("Dear reader, " * 50)
+    with pytest.raises(LogbookError, match="not an Ondine logbook"):
+        restore(copy, tmp_path / "letter.txt", NOON)
+    assert (tmp_path / "letter.txt").read_text().startswith("Dear reader")
+
+
+def test_the_last_changes_of_a_logbook_that_was_moved_are_not_lost(tmp_path, plan):
+    book = Logbook.open(tmp_path / "log.ondine")
+    fire(book, plan, "good")
+    copy = back_up_now(book.path, NOON)
+    book.close()
+    left = tmp_path / "moved.ondine-wal"
+    left.write_bytes(b"the last changes")
+    with pytest.raises(LogbookError, match="Put that logbook back"):
+        restore(copy, tmp_path / "moved.ondine", NOON)
+    assert left.read_bytes() == b"the last changes" and not (tmp_path / "moved.ondine").exists()
+
+
+def test_a_backup_is_put_where_no_logbook_is(tmp_path, plan):
+    book = Logbook.open(tmp_path / "log.ondine")
+    fire(book, plan, "good")
+    copy = back_up_now(book.path, NOON)
+    book.close()
+    assert restore(copy, tmp_path / "new.ondine", NOON) is None and notes(tmp_path / "new.ondine") == ["good"]

@@ -119,6 +119,15 @@ def test_shots_stand_in_the_order_of_their_time_not_of_their_number(logbook):
     assert logbook.search.ids(EVERYTHING, Order.BEST).tolist() == [2, 1, 3]
 
 
+def test_a_shot_that_fires_late_stands_where_it_fired(logbook, sequence, setup):
+    sitting = logbook.sittings.begin(SittingFacts("Evening"), NOON)
+    for minutes in (0, 1):
+        logbook.shots.plan(sitting, Plan(sequence, setup), NOON + timedelta(minutes=minutes))
+    assert logbook.search.ids(EVERYTHING).tolist() == [2, 1]
+    logbook.shots.finish(Outcome(1, NOON, ShotState.FIRED, NOON + timedelta(minutes=5)))
+    assert logbook.search.ids(EVERYTHING).tolist() == [1, 2] and [s.id for s in logbook.shots.newest(9)] == [1, 2]
+
+
 def test_what_is_written_is_found_at_once(logbook, sequence, setup):
     sitting = logbook.sittings.begin(SittingFacts("Evening"), NOON)
     assert len(logbook.search.ids(EVERYTHING)) == 0

@@ -192,3 +192,15 @@ def test_a_file_that_goes_or_is_refused_gives_its_shot_back(tmp_path, monkeypatc
     time.sleep(0.03)
     watched.look(3)
     assert sorted(p.shot_id for p in watched.droppings) == [1, 2] and watched.refusals == ["no picture"]
+
+
+def test_the_raw_file_and_the_jpeg_of_one_name_keep_one_shot(tmp_path, monkeypatch):
+    desk = Watched(tmp_path, monkeypatch)
+    for name in ("IMG_1.NEF", "IMG_1.JPG", "IMG_2.JPG", "IMG_2.NEF", "IMG_3.JPG", "IMG_3.PNG"):
+        (tmp_path / name).write_bytes(b"x")
+        desk.look()
+    # Two of one name that are no raw file are two pictures.
+    assert desk.sights == 4
+    desk.look(2)
+    kept = {name: pairing.shot_id for name, pairing in zip(desk.taken, desk.reserved, strict=True)}
+    assert kept["IMG_1.NEF"] == 1 and kept["IMG_1.JPG"] is None and kept["IMG_2.JPG"] == 2 and kept["IMG_2.NEF"] is None

@@ -9,8 +9,8 @@ from contextlib import suppress
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from ondine.logbook.errors import LogbookError, sqlite_words
-from ondine.logbook.file import claim, real_path
+from ondine.logbook.errors import LogbookError, LogbookInUseError, sqlite_words
+from ondine.logbook.file import check_header, claim, real_path
 from ondine.logbook.migrate import back_up
 from ondine.logbook.writing import part_beside, sync_folder
 
@@ -102,23 +102,18 @@ def to_drop(copies: Iterable[Path], now: datetime) -> list[Path]:
 def restore(copy: Path, logbook: Path, now: datetime) -> Path | None:
     """Put a copy in the place of a logbook that nobody has open; return where the one that was there is kept.
 
-    Raises LogbookError; then everything is as it was.
+    One that is damaged is kept as it is, under another name. Raises LogbookError; then everything is as it was.
     """
     copy, logbook = real_path(copy), real_path(logbook)
     if not copy.is_file():
         raise LogbookError(f"There is no backup {copy}. Check the name.")
-    kept: Path | None = None
     part = part_beside(logbook)
     try:
-        if logbook.exists():
-            claimed = claim(logbook)
-            try:
-                kept = back_up_now(logbook, now)
-                _put(copy, part, logbook)
-            finally:
-                claimed.release()
-        else:
-            _put(copy, part, logbook)
+        check_header(copy)
+        back_up(copy, part)
+        kept = _keep(logbook, now)
+        part.replace(logbook)
+        sync_folder(logbook.parent)
     except OSError as error:
         raise LogbookError(f"{logbook} could not be restored ({error.strerror}). It is as it was.") from error
     except sqlite3.Error as error:
@@ -128,13 +123,29 @@ def restore(copy: Path, logbook: Path, now: datetime) -> Path | None:
     return kept
 
 
-def _put(copy: Path, part: Path, logbook: Path) -> None:
-    from ondine.logbook.file import check_header
+def _keep(logbook: Path, now: datetime) -> Path | None:
+    """Keep what lies where a copy is to be put; None where nothing does. Raises LogbookError for what is no logbook."""
+    if logbook.exists():
+        check_header(logbook)
+    try:
+        claimed = claim(logbook)
+    except LogbookInUseError:
+        raise
+    except LogbookError:
+        if not logbook.exists():
+            # Nothing but the last changes of a logbook that was moved: they are somebody's.
+            raise
+        return _set_aside(logbook, now)
+    try:
+        return back_up_now(logbook, now) if claimed.version else None
+    finally:
+        claimed.release()
 
-    check_header(copy)
-    back_up(copy, part)
-    # What the old one had not taken over yet is in its backup; beside the new one it would be read as its own.
-    for ending in ("-wal", "-shm", "-journal"):
-        logbook.with_name(logbook.name + ending).unlink(missing_ok=True)
-    part.replace(logbook)
-    sync_folder(logbook.parent)
+
+def _set_aside(logbook: Path, now: datetime) -> Path:
+    """Give a damaged logbook another name, with all that SQLite keeps beside it."""
+    aside = _free(logbook.with_name(f"{logbook.stem}.{now.astimezone().strftime(_STAMP)}.ondine"))
+    for ending in ("", "-wal", "-shm", "-journal"):
+        with suppress(FileNotFoundError):
+            logbook.with_name(logbook.name + ending).rename(aside.with_name(aside.name + ending))
+    return aside
