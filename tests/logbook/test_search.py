@@ -274,3 +274,23 @@ def test_what_fell_from_elsewhere_or_was_not_well_known_cannot_be_compared(logbo
     logbook.shots.add_history([replace(shot(6), plan=IN_HAND)])
     assert logbook.search.points(EVERYTHING, "interval_ms", "after_touchdown_ms").comparable.tolist()[-1]
     assert logbook.search.points(EVERYTHING, "interval_ms", "open_ms").comparable.all()
+
+
+def test_a_ladder_has_the_instants_of_one_splash(season):
+    """The shots of one sitting with the same drops, by their flash: held against a walk through all records."""
+    records = {record.id: record for record in season.shots.newest(99)}
+    for number in (1, 23, 44):
+        here = records[number]
+        # Sittings of one name on other days are others.
+        same = [
+            r for r in records.values() if r.at.date() == here.at.date() and r.sequence.drops == here.sequence.drops
+        ]
+        wanted = [r.id for r in sorted(same, key=lambda r: (r.sequence.first_flash_us, r.at))]
+        assert season.search.ladder(number).tolist() == wanted and number in wanted
+    assert season.search.ladder(9999).tolist() == []
+
+
+def test_the_figures_of_some_shots_are_told_without_those_they_lack(season):
+    told, lost = season.search.figures_of([7, 9999])
+    assert told["interval_ms"] == 90 + 7 % 7 and told["flash_ms"] == 350 + 0.5 * 7 and told["rating"] == 1
+    assert "head_mm" not in told and lost == {}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,6 +10,7 @@ import numpy as np
 
 from ondine.core.forecast.shapes import SHAPES
 from ondine.core.log.atlas import UNTAGGED, WELL_KNOWN_MS, Points
+from ondine.core.log.quantities import QUANTITIES
 from ondine.core.setup import BenchKind
 from ondine.logbook.database import Database
 from ondine.logbook.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
@@ -67,6 +68,13 @@ COUNTED_FROM = {
 SAME_HEIGHT = 0.02
 """Drops from heights nearer to each other than this touch down within some three milliseconds."""
 
+_DROPS = "CASE WHEN json_valid(sequence) THEN json_extract(sequence, '$.drops') END"
+SAME_DROPS = (
+    "SELECT id FROM shot WHERE binned_at IS NULL AND sitting_id = (SELECT sitting_id FROM shot WHERE id = ?) "
+    f"AND {_DROPS} = (SELECT {_DROPS} FROM shot WHERE id = ?)"
+)
+"""The shots of a sitting whose drops were commanded alike."""
+
 FAR = 1e3
 """Further away than so many steps is all the same."""
 
@@ -105,6 +113,29 @@ class Search:
         places = self._places(query)
         columns = [self._shelf.column(key)[places] for key in keys]
         return self._shelf.ids[places], np.stack(columns, axis=1) if columns else np.empty((len(places), 0))
+
+    def figures_of(self, shot_ids: Sequence[int]) -> list[dict[str, float]]:
+        """Return the figures of some shots by the keys of `core.log.quantities`, without those that a shot lacks."""
+        self._shelf.refresh()
+        places = self._shelf.places(np.array(shot_ids, np.int64))
+        columns = {quantity.key: self._shelf.column(quantity.key) for quantity in QUANTITIES}
+        return [
+            {key: float(column[place]) for key, column in columns.items() if place >= 0 and np.isfinite(column[place])}
+            for place in places
+        ]
+
+    def ladder(self, shot_id: int) -> Ints:
+        """Return the shots of one's sitting with the same drops, by their first flash and then by time, shape (n,).
+
+        They are instants of one splash, as far as drops repeat themselves; the one shot is among them.
+        """
+        self._shelf.refresh()
+        ids = np.array([row[0] for row in self._fetch(SAME_DROPS, (shot_id, shot_id))], np.int64)
+        places = self._shelf.places(ids)
+        places = np.sort(places[places >= 0])
+        flash_ms = self._shelf.column("flash_ms")[places]
+        found: Ints = self._shelf.ids[places[np.argsort(flash_ms, kind="stable")]]
+        return found
 
     def points(self, query: Query, x: str, y: str) -> Points:
         """Return the shots that fit and have both figures, as points of the atlas.

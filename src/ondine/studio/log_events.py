@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     # Nobody needs the log for the first frame.
     from ondine.core.log.atlas import Points
     from ondine.core.log.regions import Regions
+    from ondine.core.log.side_by_side import Row
     from ondine.logbook.own_shapes import OwnShapeRecord
     from ondine.studio.card_import import MatchedCard
 
@@ -105,6 +106,22 @@ class LogWordsFound:
 
 
 @dataclass(frozen=True)
+class ShotsCompared:
+    """What differs between shots, a value for each of `shot_ids` in every row."""
+
+    shot_ids: tuple[int, ...]
+    rows: tuple[Row, ...]
+
+
+@dataclass(frozen=True)
+class LadderFound:
+    """The shots that show the splash of one at other instants, by their flash; that one among them."""
+
+    shot_id: int
+    shot_ids: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class ShotsChanged:
     """Many shots were changed at once."""
 
@@ -121,5 +138,7 @@ LogEvent = (
     | CardMatched
     | CardTaken
     | LogWordsFound
+    | ShotsCompared
+    | LadderFound
     | ShotsChanged
 )

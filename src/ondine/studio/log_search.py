@@ -6,10 +6,11 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
+from ondine.core.log.side_by_side import Beside, differing
 from ondine.logbook.query import Order
 from ondine.logbook.query_line import QueryError, Vocabulary, read_query
 from ondine.studio.events import Event
-from ondine.studio.log_events import LogWordsFound, SearchRefused, ShotsFound, ShotsRead
+from ondine.studio.log_events import LadderFound, LogWordsFound, SearchRefused, ShotsCompared, ShotsFound, ShotsRead
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 
@@ -25,7 +26,7 @@ class LogSearch:
 
     def __init__(self, log: LogService, writer: LogbookWriter, clock: Clock) -> None:
         self._log, self._writer, self._clock = log, writer, clock
-        self._asked = 0
+        self._asked = self._compared = 0
 
     def _write(self, change: Callable[[Logbook], object]) -> None:
         self._writer.write(lambda: change(self._writer.logbook))
@@ -53,6 +54,29 @@ class LogSearch:
     def fetch(self, shot_ids: Ids) -> None:
         """Read some shots; they come as `ShotsRead`."""
         self._log.read(lambda logbook: ShotsRead(tuple(shot_ids), logbook.shots.page(shot_ids)))
+
+    def compare(self, shot_ids: Ids) -> None:
+        """Ask what differs between some shots; it comes as `ShotsCompared`, unless a newer wish overtakes this one."""
+        self._compared += 1
+        number = self._compared
+
+        def answer(logbook: Logbook) -> Event | None:
+            if number != self._compared:
+                return None
+            shots = logbook.shots.page(shot_ids)
+            known = [shots[one] for one in shot_ids if one in shots]
+            setups = logbook.setups.by_revision({shot.setup_id for shot in known})
+            figures = logbook.search.figures_of([shot.id for shot in known])
+            beside = [
+                Beside(shot.sequence, of, setups.get(shot.setup_id)) for shot, of in zip(known, figures, strict=True)
+            ]
+            return ShotsCompared(tuple(shot.id for shot in known), tuple(differing(beside)))
+
+        self._log.read(answer)
+
+    def find_ladder(self, shot_id: int) -> None:
+        """Ask for the shots that show one splash at other instants; they come as `LadderFound`."""
+        self._log.read(lambda logbook: LadderFound(shot_id, tuple(logbook.search.ladder(shot_id).tolist())))
 
     def make_ready(self) -> None:
         """Read what searches need, column by column: what is asked meanwhile comes in between."""

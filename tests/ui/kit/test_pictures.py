@@ -1,9 +1,11 @@
 from pathlib import Path
 
+from PIL import Image
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QImage
 
 from ondine.ui.kit.pictures import PictureLoader, reddened
+from tests.rawfiles import dng
 
 
 def test_a_picture_in_the_dark_is_red_and_dim(qapp):
@@ -36,3 +38,40 @@ def test_a_picture_that_was_moved_away_is_said(bench, qtbot):
     gone = view.grab().toImage()
     view.show_picture(None, "")
     assert gone != view.grab().toImage()
+
+
+def test_a_part_of_a_picture_is_that_part(qtbot, tmp_path):
+    """Four coloured quarters, also in a file that its camera turned on its side."""
+    path, turned = tmp_path / "quarters.jpg", tmp_path / "turned.jpg"
+    image = QImage(600, 400, QImage.Format.Format_RGB32)
+    for n, colour in enumerate(("red", "lime", "blue", "white")):
+        for x in range(300):
+            for y in range(200):
+                image.setPixelColor(x + 300 * (n % 2), y + 200 * (n // 2), QColor(colour))
+    image.save(str(path), quality=95)
+    with Image.open(path) as plain:
+        exif = Image.Exif()
+        exif[0x0112] = 6  # to be turned by 90 degrees to the right (EXIF 2.32, table 4)
+        plain.save(turned, exif=exif, quality=95)
+    loader = PictureLoader()
+    seen = {}
+    for file, part in ((path, (0.5, 0.0, 0.5, 0.5)), (path, (0.0, 0.5, 0.5, 0.5)), (turned, (0.5, 0.0, 0.5, 0.5))):
+        with qtbot.waitSignal(loader.ready, timeout=5000):
+            loader.get(file, QSize(120, 120), part=part)
+        found = loader.get(file, QSize(120, 120), part=part)
+        seen[file.stem, part[:2]] = found.pixelColor(found.width() // 2, found.height() // 2).name()
+        wide, high = (120, 80) if file is path else (80, 120)
+        assert abs(found.width() - wide) <= 1 and abs(found.height() - high) <= 1
+    near = {key: QColor(name).getRgb()[:3] for key, name in seen.items()}
+    assert near["quarters", (0.5, 0.0)][1] > 220 > 60 > near["quarters", (0.5, 0.0)][0]
+    assert near["quarters", (0.0, 0.5)][2] > 220 > 60 > near["quarters", (0.0, 0.5)][0]
+    # What was in the upper left corner of the file is in the upper right one of the picture.
+    assert near["turned", (0.5, 0.0)][0] > 220 > 60 > near["turned", (0.5, 0.0)][1]
+
+
+def test_the_picture_of_a_raw_file_is_shown_at_any_size(qtbot, tmp_path):
+    raw = dng(tmp_path / "a.dng")
+    loader = PictureLoader()
+    with qtbot.waitSignal(loader.ready, timeout=10_000):
+        loader.get(raw, QSize(600, 400))
+    assert not loader.get(raw, QSize(600, 400)).isNull()

@@ -25,11 +25,12 @@ def differences(one: Setup, other: Setup) -> list[Difference]:
     for path in [*first, *(p for p in second if p not in first)]:
         a, b = first.get(path), second.get(path)
         if a != b:
-            found.append(Difference(path, _says(one if path in first else other, path), a, b))
+            found.append(Difference(path, says(one if path in first else other, path), a, b))
     return found
 
 
-def _says(owner: Setup, path: str) -> str:
+def says(owner: Setup, path: str) -> str:
+    """Name the field at a path as people read it."""
     said = about(owner, path).says
     if path.startswith("light.units."):
         return f"Flash {int(path.split('.')[2]) + 1}: {said.lower()}"

@@ -8,10 +8,11 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QRunnable, QSize, Qt, QThreadPool, Signal
-from PySide6.QtGui import QImage, QImageReader, qRgb
+from PySide6.QtCore import QBuffer, QObject, QRectF, QRunnable, QSize, QSizeF, Qt, QThreadPool, Signal
+from PySide6.QtGui import QImage, QImageIOHandler, QImageReader, qRgb
 
 from ondine.logbook.picture_error import PictureError
+from ondine.logbook.raw import is_raw, preview
 from ondine.logbook.thumbnails import LONGEST_PX, Original, Thumbnails
 
 CACHE_BYTES = 48_000_000
@@ -23,15 +24,24 @@ DARK_SHARE = 0.6
 """How bright a picture may be in the dark-room theme until it is asked for."""
 
 
+Part = tuple[float, float, float, float]
+"""A part of a picture as it is seen: left, top, width and height as shares of the whole."""
+
+WHOLE: Part = (0.0, 0.0, 1.0, 1.0)
+
+
 @dataclass(frozen=True)
 class Wish:
-    """A picture at a size in pixels; `sha256` is its content, where it is known; `red` for the dark room."""
+    """A picture, or a part of it, fitted into a size in pixels; `sha256` is its content, where it is known; `red` for
+    the dark room.
+    """
 
     path: Path
     width: int
     height: int
     red: bool = False
     sha256: str | None = None
+    part: Part = WHOLE
 
 
 class _Signals(QObject):
@@ -71,26 +81,53 @@ class _Load(QRunnable):
         wish = self._stack.pop()
         if wish is None:
             return
-        image = _read(self._file(wish), QSize(wish.width, wish.height))
+        image = _read(self._file(wish), QSize(wish.width, wish.height), wish.part)
         self._signals.done.emit(wish, reddened(image) if wish.red and not image.isNull() else image)
 
     def _file(self, wish: Wish) -> Path:
         """Return what to decode: the thumbnail, where it is large enough and can be made."""
-        if self._thumbnails is not None and wish.sha256 is not None and max(wish.width, wish.height) <= LONGEST_PX:
+        small = wish.part == WHOLE and max(wish.width, wish.height) <= LONGEST_PX
+        if small and self._thumbnails is not None and wish.sha256 is not None:
             # What cannot be made small is shown, or not, as it is.
             with suppress(PictureError, OSError, ValueError):
                 return self._thumbnails.of(Original(wish.path, wish.sha256))
         return wish.path
 
 
-def _read(file: Path, size: QSize) -> QImage:
-    reader = QImageReader(str(file))
-    reader.setAutoTransform(True)
+def _read(file: Path, size: QSize, part: Part) -> QImage:
     # What is taken in needs no more; a file that was changed since then shall not fill the memory.
     QImageReader.setAllocationLimit(DECODED_MB)
-    full = reader.size()
-    if full.isValid():
-        reader.setScaledSize(full.scaled(size, Qt.AspectRatioMode.KeepAspectRatio))
+    if not is_raw(file):
+        return _decoded(QImageReader(str(file)), size, part)
+    # No decoder of Qt's knows it: the picture that the camera put into it stands for it.
+    held = QBuffer()
+    try:
+        held.setData(preview(file))
+    except PictureError:
+        return QImage()
+    held.open(QBuffer.OpenModeFlag.ReadOnly)
+    return _decoded(QImageReader(held), size, part)
+
+
+def _decoded(reader: QImageReader, size: QSize, part: Part) -> QImage:
+    """Decode as much of a picture as is asked for; a part of it no finer than the file holds it."""
+    reader.setAutoTransform(True)
+    full, turns = reader.size(), reader.transformation()
+    if not full.isValid():
+        return reader.read()
+    is_turned = bool(turns & QImageIOHandler.Transformation.TransformationRotate90)
+    if part == WHOLE:
+        reader.setScaledSize(full.scaled(size.transposed() if is_turned else size, Qt.AspectRatioMode.KeepAspectRatio))
+        return reader.read()
+    seen = full.transposed() if is_turned else full
+    left, top, width, height = part
+    scale = min(size.width() / (width * seen.width()), size.height() / (height * seen.height()), 1.0)
+    within = QRectF(left * seen.width(), top * seen.height(), width * seen.width(), height * seen.height())
+    scaled = QRectF(within.topLeft() * scale, within.size() * scale).toAlignedRect()
+    reader.setScaledSize((QSizeF(full) * scale).toSize())
+    if turns != QImageIOHandler.Transformation.TransformationNone:
+        return reader.read().copy(scaled)
+    reader.setScaledClipRect(scaled)
     return reader.read()
 
 
@@ -112,9 +149,13 @@ class PictureLoader(QObject):
         self._signals = _Signals(self)
         self._signals.done.connect(self._loaded)
 
-    def get(self, path: Path, size: QSize, red: bool = False, sha256: str | None = None) -> QImage | None:
-        """Return the picture at about a size, None while it is being read, a null image if it cannot be."""
-        wish = Wish(path, size.width(), size.height(), red, sha256)
+    def get(
+        self, path: Path, size: QSize, red: bool = False, sha256: str | None = None, part: Part = WHOLE
+    ) -> QImage | None:
+        """Return the picture, or a part of it, at about a size; None while it is being read, a null image if it cannot
+        be.
+        """
+        wish = Wish(path, size.width(), size.height(), red, sha256, part)
         if wish in self._cache:
             self._cache.move_to_end(wish)
             return self._cache[wish]

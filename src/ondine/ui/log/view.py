@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QSize, Qt, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -17,7 +16,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import ShotDelegate
@@ -25,25 +23,34 @@ from ondine.ui.kit.theme import GRID_PX, SMALL_PX, Theme, font
 from ondine.ui.log.atlas_page import AtlasPage
 from ondine.ui.log.card_page import CardPage
 from ondine.ui.log.columns import COLUMNS
-from ondine.ui.log.query_field import QueryField
-from ondine.ui.log.saved_searches import SavedSearches
+from ondine.ui.log.compare_view import CompareView
+from ondine.ui.log.film_view import FilmView
+from ondine.ui.log.hinted import Hinted
+from ondine.ui.log.search_line import SearchLine
 from ondine.ui.log.sheet_view import SheetView
 from ondine.ui.log.shot_card import WIDE_PX, ShotCard
 from ondine.ui.log.shots_model import ShotsModel
 
 NOTHING_FITS = "No shot fits. Ask for less, or fire one: it will be here."
-AGAIN_MS = 400
-"""A shot that is fired while the log is in view is looked for so much later, together with others."""
 
-
-SHEET, TABLE, ATLAS, CARD = "Sheet", "Table", "Atlas", "Card"
+SHEET, TABLE, ATLAS, COMPARE, FILM, CARD = "Sheet", "Table", "Atlas", "Compare", "Film", "Card"
 KINDS = (
     (SHEET, "The shots found as pictures  Ctrl H"),
     (TABLE, "The shots found as a table  Ctrl H"),
     (ATLAS, "The shots found over two of their figures: which timings made which shapes  Ctrl H"),
+    (COMPARE, "The selected shots side by side, down to the best of them  Ctrl R"),
+    (FILM, "The instants of one splash, one after the other  Ctrl Shift R"),
     (CARD, "Pictures of a camera's card, matched to their shots by time  Ctrl Shift I"),
 )
 """The ways to look at what was found, and what each is."""
+
+HANDS_COMPARE = (
+    "Arrows choose a shot, the wheel zooms, dragging moves all. Del strikes one out, Ctrl Z brings it back; "
+    "Ctrl B keeps the best."
+)
+HANDS_FILM = (
+    "The wheel or the arrows turn the film. It is what is selected, or all shots of the sitting with the same drops."
+)
 
 
 def _kind(name: str, tip: str) -> QPushButton:
@@ -57,11 +64,13 @@ class LogView(QWidget):
     """A line of search, the shots that fit, and the one under the cursor.
 
     Emits `asked(line, order, like)`, `like` being the shot that others are compared with, whose answer comes through
-    `show_found`; `wanted(numbers)` for records in view; `chosen(shot)` for the one to go to the bench with; `left()`.
+    `show_found`; `wanted(numbers)` for records in view; `several(kind, numbers, current)` when the selected shots are
+    to be compared, or turned as a film; `chosen(shot)` for the one to go to the bench with; `left()`.
     """
 
     asked = Signal(str, object, object)
     wanted = Signal(list)
+    several = Signal(str, object, object)
     chosen = Signal(object)
     left = Signal()
 
@@ -69,44 +78,38 @@ class LogView(QWidget):
         super().__init__(parent)
         self.model = ShotsModel(self)
         self.model.wanted.connect(self.wanted)
-        self.text = QueryField()
-        self.order = QComboBox()
-        self.order.setAccessibleName("In which order")
-        for order in Order:
-            self.order.addItem(order.value.capitalize(), order)
-        self._like: int | None = None
-        self.searches = SavedSearches()
+        self.line = SearchLine(self.current_number)
+        self.text, self.order, self.searches = self.line.text, self.line.order, self.line.searches
+        self.ask, self.ask_again, self.show_like_this = self.line.ask, self.line.ask_again, self.line.show_like_this
         self.understood = QLabel()
         self.understood.setObjectName("soft")
         self.understood.setFont(font(SMALL_PX))
         self.tally = QLabel()
-        self.back = QPushButton("Back to the bench  Esc")
-        self.back.clicked.connect(self.left)
         self.delegate = ShotDelegate(loader, QSize(186, 124), words=True, parent=self)
         self.sheet = SheetView(self.delegate)
         self.sheet.setAccessibleName("Shots found, as a contact sheet")
         self.table = QTableView()
         self.table.setAccessibleName("Shots found, as a table")
         self.atlas = AtlasPage()
+        self.compare, self.film = CompareView(loader), FilmView(loader)
         self.card_page = CardPage()
         self.card = ShotCard(loader)
+        self.pages = {
+            SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas, COMPARE: Hinted(self.compare, HANDS_COMPARE),
+            FILM: Hinted(self.film, HANDS_FILM), CARD: self.card_page,
+        }  # fmt: skip
+        self.kind = SHEET
         self.empty = QLabel(NOTHING_FITS)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setWordWrap(True)
         self.views = QStackedWidget()
         self.kinds = {name: _kind(name, key) for name, key in KINDS}
         loader.ready.connect(lambda _: self.sheet.viewport().update())
-        self._again = QTimer(self)
-        self._again.setSingleShot(True)
-        self._again.setInterval(AGAIN_MS)
-        self._again.timeout.connect(self.ask)
         self._join_views()
         self._lay_out()
-        self.text.asked.connect(lambda _: self.ask())
-        self.text.asked.connect(self.searches.offer)
+        self.line.asked.connect(self.asked)
+        self.line.left.connect(self.left)
         self.text.left.connect(self.go_to_shots)
-        self.order.currentIndexChanged.connect(self._order_chosen)
-        self.searches.chosen.connect(self.text.write)
         for name, button in self.kinds.items():
             button.clicked.connect(lambda _=False, kind=name: self.show_as(kind))
         self.kinds[SHEET].setChecked(True)
@@ -124,10 +127,11 @@ class LogView(QWidget):
         table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         for view in (self.sheet, table):
             view.setModel(self.model)
-            self.views.addWidget(view)
         table.setSelectionModel(self.sheet.selectionModel())
-        self.views.addWidget(self.atlas)
-        self.views.addWidget(self.card_page)
+        for page in self.pages.values():
+            self.views.addWidget(page)
+        for one in (self.compare, self.film):
+            one.pointed.connect(lambda _: self.show_current())
         for number, column in enumerate(COLUMNS):
             table.setColumnWidth(number, column.width_px)
         self.sheet.selectionModel().currentChanged.connect(lambda *_: self.show_current())
@@ -137,10 +141,6 @@ class LogView(QWidget):
         table.activated.connect(self._choose)
 
     def _lay_out(self) -> None:
-        line = QHBoxLayout()
-        line.setSpacing(GRID_PX)
-        for widget, stretch in ((self.text, 1), (self.searches, 0), (self.order, 0), (self.back, 0)):
-            line.addWidget(widget, stretch)
         under = QHBoxLayout()
         under.setSpacing(GRID_PX)
         for button in self.kinds.values():
@@ -157,35 +157,11 @@ class LogView(QWidget):
         across.addWidget(self.card)
         column = QVBoxLayout(self)
         column.setContentsMargins(2 * GRID_PX, GRID_PX, 2 * GRID_PX, GRID_PX)
-        for part in (line, under):
-            column.addLayout(part)
+        column.addWidget(self.line)
+        column.addLayout(under)
         column.addLayout(across, 1)
 
     # What is asked
-
-    def ask(self) -> None:
-        """Ask for the shots that fit now."""
-        self._again.stop()
-        order = Order(self.order.currentData())
-        self.asked.emit(self.text.text(), order, self._like if order is Order.LIKE else None)
-
-    def _order_chosen(self) -> None:
-        # The shot under the cursor now, not the one that the cursor comes to.
-        self._like = self.current_number()
-        self.ask()
-
-    def show_like_this(self) -> None:
-        """Put the shots first that are most like the one under the cursor."""
-        place = self.order.findData(Order.LIKE)
-        if self.order.currentIndex() == place:
-            self._order_chosen()
-        else:
-            self.order.setCurrentIndex(place)
-
-    def ask_again(self) -> None:
-        """Ask soon: something was fired or changed."""
-        if self.isVisible():
-            self._again.start()
 
     def show_found(self, ids: NDArray[np.int64], understood: str, waiting: int) -> None:
         """Show the answer, and how it was understood."""
@@ -202,11 +178,13 @@ class LogView(QWidget):
         self.say(f"{understood}{late}")
         self.empty.setText(NOTHING_FITS)
         self._show_empty()
+        if self._one is not None and self._one.current is None:
+            self.several.emit(self.kind, *self._sheet_choice())
         self.show_current()
 
     def _show_empty(self) -> None:
         """Say so where no shot fits; a card may be looked at all the same."""
-        shown = bool(len(self.model.ids)) or self.views.currentWidget() is self.card_page
+        shown = bool(len(self.model.ids)) or self.kind == CARD
         if not shown and self.views.isAncestorOf(self.focusWidget() or self):
             # Keys must not go to what happens to come next: Space there would press it.
             self.text.setFocus()
@@ -235,31 +213,41 @@ class LogView(QWidget):
 
     @property
     def view(self) -> QWidget:
-        """The view in front: sheet, table or atlas; what takes the keys."""
-        found = self.views.currentWidget()
-        assert found is not None
-        if found is self.card_page:
-            return self.card_page.choose
-        return self.atlas.view if found is self.atlas else found
+        """What takes the keys of the way of looking that is in front."""
+        inner = {ATLAS: self.atlas.view, COMPARE: self.compare, FILM: self.film, CARD: self.card_page.choose}
+        return inner.get(self.kind, self.pages[self.kind])
 
     @property
     def is_atlas(self) -> bool:
         """Whether the atlas is in front."""
-        return self.views.currentWidget() is self.atlas
+        return self.kind == ATLAS
 
     def show_as(self, kind: str) -> None:
         """Show what was found another way: by its name in `KINDS`."""
-        self.views.setCurrentWidget(
-            {SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas, CARD: self.card_page}[kind]
-        )
+        self.kind = kind
+        self.views.setCurrentWidget(self.pages[kind])
         for name, button in self.kinds.items():
             button.setChecked(name == kind)
+        # Side by side, and as a film, pictures need all the room there is.
+        self.card.setVisible(kind not in (COMPARE, FILM))
         self._show_empty()
         self.view.setFocus()
         if self.is_atlas:
             self.ask()
+        elif kind in (COMPARE, FILM):
+            self.several.emit(kind, *self._sheet_choice())
         else:
             self.scroll_to(self.sheet.currentIndex())
+
+    def show_card(self) -> None:
+        """Bring the card of the shot under the cursor into view, for its note and its labels."""
+        self.card.show()
+        self.show_current()
+
+    def after_current(self, most: int) -> list[int]:
+        """Return the shot under the cursor and those that come after it, at most so many."""
+        row = max(self.sheet.currentIndex().row(), 0)
+        return [int(number) for number in self.model.ids[row : row + most]]
 
     def scroll_to(self, index: QModelIndex) -> None:
         """Bring a shot into sight, in sheet and table."""
@@ -276,25 +264,36 @@ class LogView(QWidget):
     def toggle_kind(self) -> None:
         """Look at what was found the next way: sheet, table, atlas."""
         order = (SHEET, TABLE, ATLAS)
-        self.show_as(order[(self.views.currentIndex() + 1) % len(order)])
+        self.show_as(order[(order.index(self.kind) + 1) % len(order)] if self.kind in order else SHEET)
 
     def go_to_shots(self) -> None:
         """Leave the search for what it found; where that is nothing, stay."""
         (self.text if self.views.isHidden() else self.view).setFocus()
 
+    @property
+    def _one(self) -> CompareView | FilmView | None:
+        """What has a cursor of its own."""
+        return {COMPARE: self.compare, FILM: self.film}.get(self.kind)  # type: ignore[return-value]
+
     def current_number(self) -> int | None:
         """Return the number of the shot under the cursor."""
-        row = self.sheet.currentIndex().row()
-        return int(self.model.ids[row]) if 0 <= row < len(self.model.ids) else None
+        return self._sheet_choice()[1] if self._one is None else self._one.current
 
     def selected_numbers(self) -> list[int]:
         """Return the numbers of the selected shots, in their order; the one under the cursor where none is."""
+        if self._one is not None:
+            return [] if self._one.current is None else [self._one.current]
+        return self._sheet_choice()[0]
+
+    def _sheet_choice(self) -> tuple[list[int], int | None]:
+        """The numbers that are selected in the sheet, and the one under its cursor."""
+        row = self.sheet.currentIndex().row()
+        current = int(self.model.ids[row]) if 0 <= row < len(self.model.ids) else None
         rows: set[int] = set()
         for first, last in runs_of(self.sheet):
             rows.update(range(first, last + 1))
         found = [int(self.model.ids[row]) for row in sorted(rows) if row < len(self.model.ids)]
-        current = self.current_number()
-        return found or ([] if current is None else [current])
+        return found or ([] if current is None else [current]), current
 
     def step_to(self, row: int) -> None:
         """Put the cursor on a row, if there is one of that number."""
@@ -306,12 +305,15 @@ class LogView(QWidget):
 
     def current(self) -> ShotRecord | None:
         """Return the shot under the cursor, as far as it is read."""
+        if self._one is not None:
+            return self._one.record
         row = self.sheet.currentIndex().row()
         return self.model.record(row) if 0 <= row < len(self.model.ids) else None
 
     def show_current(self) -> None:
         """Show the shot under the cursor on the card."""
-        self.card.show_shot(self.current(), sum(last + 1 - first for first, last in runs_of(self.sheet)))
+        many = 1 if self._one is not None else sum(last + 1 - first for first, last in runs_of(self.sheet))
+        self.card.show_shot(self.current(), many)
 
     def _choose(self, index: object) -> None:
         shot = self.current()
@@ -326,6 +328,9 @@ class LogView(QWidget):
         self.atlas.view.theme = theme
         self.atlas.view.update()
         self.card_page.set_theme(theme)
+        for one in (self.compare, self.film):
+            one.frames.theme = theme
+            one.update()
 
 
 def runs_of(view: QAbstractItemView) -> list[tuple[int, int]]:

@@ -102,6 +102,8 @@ KEYS = (
     Key("Ctrl+H", "toggle_sheet", "Ctrl H", "In the log: contact sheet, table or atlas"),
     Key("Ctrl+J", "edit_label", "Ctrl J", "In the log: add a label to the selected shots"),
     Key("Ctrl+Shift+F", "like_this", "Ctrl Shift F", "In the log: the shots first that are most like this one"),
+    Key("Ctrl+R", "compare", "Ctrl R", "In the log: the selected shots side by side; Del strikes one out"),
+    Key("Ctrl+Shift+R", "film", "Ctrl Shift R", "In the log: the instants of one splash as a film"),
     Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),
     Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),
     Key("Ctrl+S", "write_recipe", "Ctrl S", "Write what is in hand as a recipe"),

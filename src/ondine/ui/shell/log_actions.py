@@ -14,6 +14,7 @@ from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.log.view import LogView
 from ondine.ui.shell.atlas_actions import AtlasActions
+from ondine.ui.shell.compare_actions import CompareActions
 from ondine.ui.shell.messages import Messages
 
 
@@ -24,6 +25,7 @@ class LogActions:
         self._studio, self._log, self._messages = studio, log, messages
         self._is_ready = False
         self.atlas = AtlasActions(studio, log, messages, bridge)
+        self.compare = CompareActions(studio, log, messages, bridge)
         log.asked.connect(self._find)
         log.wanted.connect(studio.search.fetch)
         log.searches.saved.connect(self._save)
@@ -45,6 +47,7 @@ class LogActions:
             "toggle_sheet": self._toggle_sheet,
             "edit_label": self._edit_label,
             "like_this": self._like_this,
+            **self.compare.key_actions(),
         }
 
     def in_log(self) -> Actions:
@@ -53,11 +56,12 @@ class LogActions:
             "rate": self._rate,
             "toggle_keeper": self._toggle_keeper,
             "next_untagged": self._next_untagged,
-            "edit_note": lambda: self._log.card.note.setFocus(Qt.FocusReason.ShortcutFocusReason),
+            "edit_note": self._edit_note,
             "select_all": self._log.sheet.selectAll,
             "remove": self._bin,
             "older_shot": lambda: self._step(1),
             "newer_shot": lambda: self._step(-1),
+            **self.compare.in_compare(),
         }
 
     # What is asked, and what comes back
@@ -89,6 +93,8 @@ class LogActions:
 
     def _changed(self, shots: dict[int, ShotRecord]) -> None:
         self._log.model.change(shots)
+        self.compare.change(shots)
+        self._log.show_current()
         self._log.ask_again()
 
     def _words(self, event: LogWordsFound) -> None:
@@ -153,8 +159,13 @@ class LogActions:
         if self._log.isVisible():
             self._log.show_like_this()
 
+    def _edit_note(self) -> None:
+        self._log.show_card()
+        self._log.card.note.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
     def _edit_label(self) -> None:
         if self._log.isVisible():
+            self._log.show_card()
             self._log.card.label.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def _step(self, by: int) -> None:

@@ -1,0 +1,274 @@
+"""Two to six shots side by side, looked at through one lens, with only what differs between them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from ondine.core.log.side_by_side import Row
+from ondine.logbook.records import ShotRecord
+from ondine.ui.kit.glyphs import glyph
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.shot_list import outcome_words, shot_words
+from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, font
+from ondine.ui.log.best_of import BestOf
+from ondine.ui.log.frame_paint import USUAL, Frames
+from ondine.ui.log.lens import Lens
+
+ACROSS = {1: 1, 2: 2, 3: 3, 4: 2, 5: 3, 6: 3}
+"""How many panes stand beside each other, by how many there are."""
+
+HEAD_PX, ROW_PX = 22, 17
+LEAST_ROWS, MOST_SHARE = 2, 0.45
+"""So many rows of differences have room at least; they take at most this share of a pane."""
+
+WHEEL, KEY = 1.2, 1.5
+STEP = 0.1
+ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+
+
+class CompareView(QWidget):
+    """Emits `pointed(number)` for the shot that keys are about, `chosen(number)` for one to go to the bench with, and
+    `turned(numbers)` when others come into view.
+    """
+
+    pointed = Signal(int)
+    chosen = Signal(int)
+    turned = Signal(object)
+
+    def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.frames = Frames(loader, DAY)
+        self.best_of = BestOf()
+        self.lens = Lens()
+        self.place = 0
+        self._shots: dict[int, ShotRecord] = {}
+        self._rows: tuple[Row, ...] = ()
+        self._of_rows: tuple[int, ...] = ()
+        self._held: QPointF | None = None
+        self._proportions = USUAL
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Shots side by side; arrows choose one, Shift and arrows move all, plus and minus zoom")
+        loader.ready.connect(lambda _: self.update())
+
+    # What is shown
+
+    def show_shots(self, numbers: Sequence[int]) -> None:
+        """Begin to compare some shots; of more than fit, the first."""
+        self.best_of, self.place, self.lens = BestOf(numbers), 0, Lens()
+        self._turn()
+
+    def take(self, shots: dict[int, ShotRecord]) -> None:
+        """Take what is known of shots; others than those compared are left aside."""
+        self._shots.update({number: shot for number, shot in shots.items() if number in self.best_of.in_view})
+        self._tell()
+
+    def show_differences(self, shot_ids: tuple[int, ...], rows: tuple[Row, ...]) -> None:
+        """Show what differs between some shots, if they are in view still."""
+        if set(shot_ids) == set(self.best_of.in_view):
+            self._rows, self._of_rows = rows, shot_ids
+            self._tell()
+
+    @property
+    def current(self) -> int | None:
+        """The number of the shot that keys are about."""
+        in_view = self.best_of.in_view
+        return in_view[self.place] if self.place < len(in_view) else None
+
+    @property
+    def record(self) -> ShotRecord | None:
+        """The shot that keys are about, as far as it is read."""
+        return None if self.current is None else self._shots.get(self.current)
+
+    def strike(self) -> bool:
+        """Strike out the shot that keys are about."""
+        return self._after(self.best_of.strike(self.place))
+
+    def put_back(self) -> bool:
+        """Take the last striking out back."""
+        return self._after(self.best_of.put_back())
+
+    def _after(self, done: bool) -> bool:
+        if done:
+            self.place = min(self.place, len(self.best_of.in_view) - 1)
+            self._turn()
+        return done
+
+    def _turn(self) -> None:
+        in_view = self.best_of.in_view
+        self._shots = {number: shot for number, shot in self._shots.items() if number in in_view}
+        self._rows = ()
+        self.turned.emit(in_view)
+        self._point(self.place)
+
+    def _point(self, place: int) -> None:
+        if 0 <= place < len(self.best_of.in_view):
+            self.place = place
+            self.pointed.emit(self.best_of.in_view[place])
+        self._tell()
+
+    def _tell(self) -> None:
+        """Say the shot under the cursor to those who hear the page, and draw all anew."""
+        number = self.current
+        shot = None if number is None else self._shots.get(number)
+        said = "" if shot is None else f"{self.place + 1} of {len(self.best_of.in_view)}: {shot_words(shot)}"
+        if number in self._of_rows:
+            at = self._of_rows.index(number)
+            said += "".join(f"; {row.name} {row.values[at]}" for row in self._rows)
+        self.setAccessibleDescription(said)
+        self.update()
+
+    # Where things are
+
+    def _panes(self) -> list[QRectF]:
+        count = len(self.best_of.in_view)
+        if not count:
+            return []
+        across = ACROSS[count]
+        down = -(-count // across)
+        wide = (self.width() - GRID_PX * (across - 1)) / across
+        high = (self.height() - GRID_PX * (down - 1)) / down
+        places = (divmod(n, across) for n in range(count))
+        return [QRectF(x * (wide + GRID_PX), y * (high + GRID_PX), wide, high) for y, x in places]
+
+    def _rows_shown(self, pane: QRectF) -> int:
+        """How many rows of differences have room: those that leave the picture at its full width, or a few."""
+        under = pane.height() - HEAD_PX - pane.width() * self._proportions.height() / self._proportions.width()
+        room = max(LEAST_ROWS * ROW_PX, min(under, MOST_SHARE * pane.height()))
+        return min(len(self._rows), int(room // ROW_PX))
+
+    def _frame(self, pane: QRectF) -> QRectF:
+        under = HEAD_PX + ROW_PX * self._rows_shown(pane)
+        return pane.adjusted(2, 2, -2, -under)
+
+    def _place_at(self, point: QPointF) -> int | None:
+        return next((n for n, pane in enumerate(self._panes()) if pane.contains(point)), None)
+
+    def _on_picture(self, point: QPointF) -> QPointF:
+        """Return the point of a picture that lies under a point of the page, as shares of the picture."""
+        place = self._place_at(point)
+        frame = self._frame(self._panes()[self.place if place is None else place])
+        part, seen = self.lens.looked_at(self._proportions, frame.size())
+        seen.translate(frame.topLeft())
+        return QPointF(
+            part[0] + part[2] * (point.x() - seen.left()) / seen.width(),
+            part[1] + part[3] * (point.y() - seen.top()) / seen.height(),
+        )
+
+    # Hands
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Point to a shot, and hold all pictures."""
+        self.setFocus()
+        place = self._place_at(event.position())
+        if place is not None:
+            self._held = event.position()
+            self._point(place)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Draw all pictures along."""
+        if self._held is not None:
+            before, now = self._on_picture(self._held), self._on_picture(event.position())
+            self._held = event.position()
+            moved = (before - now) * self.lens.closeness
+            self._look(self.lens.moved(moved.x(), moved.y()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go of them."""
+        self._held = None
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Look closer, or wider, at what is under the hand, in all pictures."""
+        turns = event.angleDelta().y() / 120
+        if turns and self.best_of.in_view:
+            self._look(self.lens.closer(WHEEL**turns, self._on_picture(event.position())))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Choose a shot, look closer, move."""
+        key = Qt.Key(event.key())
+        if key in ARROWS and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._look(self.lens.moved(STEP * ARROWS[key][0], STEP * ARROWS[key][1]))
+        elif key in ARROWS and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            across, down = ARROWS[key]
+            self._point(self.place + across + down * ACROSS.get(len(self.best_of.in_view), 1))
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            self._look(self.lens.closer(KEY if key == Qt.Key.Key_Plus else 1 / KEY, QPointF(self.lens.x, self.lens.y)))
+        elif key == Qt.Key.Key_Home:
+            self._look(Lens())
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.current is not None:
+            self.chosen.emit(self.current)
+        else:
+            event.ignore()
+
+    def _look(self, lens: Lens) -> None:
+        self.lens = lens
+        self.update()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Show where keys go."""
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Show that keys go elsewhere."""
+        super().focusOutEvent(event)
+        self.update()
+
+    # Drawing
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the panes."""
+        with QPainter(self) as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for place, (number, pane) in enumerate(zip(self.best_of.in_view, self._panes(), strict=True)):
+                self._paint_pane(p, number, pane, place == self.place)
+
+    def _paint_pane(self, p: QPainter, number: int, pane: QRectF, is_current: bool) -> None:
+        t, frame, shot = self.frames.theme, self._frame(pane), self._shots.get(number)
+        seen = frame
+        if shot is not None:
+            self._proportions, seen = self.frames.paint(p, shot, frame, self.lens)
+        if is_current:
+            p.setPen(QPen(t.colour("ink" if self.hasFocus() else "line"), 3))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(seen)
+        head = QRectF(pane.left() + 2, frame.bottom() + 2, pane.width() - 4, HEAD_PX - 2)
+        if shot is not None:
+            self._paint_head(p, shot, head, is_current)
+        if number in self._of_rows:
+            at = self._of_rows.index(number)
+            for n, row in enumerate(self._rows[: self._rows_shown(pane)]):
+                line = QRectF(head.left(), head.bottom() + n * ROW_PX, head.width(), ROW_PX)
+                self._paint_row(p, row.name, row.values[at], line)
+
+    def _paint_head(self, p: QPainter, shot: ShotRecord, head: QRectF, is_current: bool) -> None:
+        t, ratio = self.frames.theme, self.devicePixelRatioF()
+        p.setFont(font(BODY_PX, bold=is_current))
+        p.setPen(t.colour("ink"))
+        across = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        p.drawText(head, across, str(shot.id))
+        x = head.left() + p.fontMetrics().horizontalAdvance(str(shot.id)) + GRID_PX
+        for mark in (*shot.shapes[:2], *(("keeper",) if shot.keeper else ())):
+            p.drawPixmap(QPointF(x, head.top()), glyph(mark, t.ink, 18, ratio))
+            x += 22
+        p.setFont(font(SMALL_PX))
+        p.setPen(t.colour("soft_ink"))
+        rated = "●" * shot.rating
+        room = head.adjusted(x - head.left(), 0, -p.fontMetrics().horizontalAdvance(rated) - GRID_PX, 0)
+        words = p.fontMetrics().elidedText(outcome_words(shot), Qt.TextElideMode.ElideRight, int(room.width()))
+        p.drawText(room, across, words)
+        p.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, rated)
+
+    def _paint_row(self, p: QPainter, name: str, value: str, line: QRectF) -> None:
+        t = self.frames.theme
+        p.setFont(font(SMALL_PX))
+        wide = p.fontMetrics().horizontalAdvance(value)
+        p.setPen(t.colour("ink"))
+        p.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, value)
+        p.setPen(t.colour("soft_ink"))
+        room = int(line.width() - wide - GRID_PX)
+        shown = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
+        p.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
