@@ -38,6 +38,7 @@ VIEWS = (
     "compare",
     "film",
     "import",
+    "shapes",
     "keys",
     "card",
     *(stage.key for stage in STAGES),

@@ -61,13 +61,14 @@ class OwnShapes:
         if any(letter == shape.letter for shape in own):
             raise LogbookError(f"Shift {letter} is the key of another shape. Choose another letter.")
         made = OwnShapeRecord(_key(name, {shape.key for shape in self.all()}), name, letter, glyph)
-        with self._database.session() as session:
+        # Shapes are numbered anew: all that is drawn of them is read again.
+        with self._database.changing(None) as session:
             session.add(OwnShape(**vars(made)))
         return made
 
     def forget(self, key: str) -> None:
         """Take a shape off the board; shots that were tagged with it keep the tag."""
-        with self._database.session() as session:
+        with self._database.changing(None) as session:
             found = session.get(OwnShape, key)
             if found is not None:
                 session.delete(found)

@@ -39,8 +39,15 @@ SETS = {
 
 RANK = 1000
 _KNOWN = " ".join(f"WHEN '{key}' THEN {RANK * weight_of(key) + place}" for place, key in enumerate(KEYS))
-_SHAPE = f"CASE shape {_KNOWN} ELSE {RANK * weight_of('') + len(KEYS)} END"
-"""Of several shapes the one that says most; those of one's own have one number, after all others."""
+FORGOTTEN = 900
+_OWN = (
+    "(SELECT (SELECT count(*) FROM own_shape AS b WHERE (b.letter, b.key) < (o.letter, o.key)) "
+    "FROM own_shape AS o WHERE o.key = tag.shape)"
+)
+_SHAPE = f"CASE shape {_KNOWN} ELSE {RANK * weight_of('') + len(KEYS)} + coalesce({_OWN}, {FORGOTTEN}) END"
+"""Of several shapes the one that says most; those of one's own come after all others, by their letters, and after them
+such that were taken off the board.
+"""
 
 NUMBERS = {
     "rating": "SELECT id, rating AS value FROM shot WHERE 1",

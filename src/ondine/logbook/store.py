@@ -14,6 +14,7 @@ from ondine.logbook.names import Names
 from ondine.logbook.outcomes import OutcomeFile
 from ondine.logbook.own_shapes import OwnShapes
 from ondine.logbook.pictures import Pictures
+from ondine.logbook.said import SaidTable
 from ondine.logbook.search import Search
 from ondine.logbook.setups import Setups
 from ondine.logbook.shots import Shots
@@ -38,6 +39,7 @@ class Logbook:
                 migrated(claimed)
             self._database = Database(self.path)
             self.shots = Shots(self._database)
+            self.said = SaidTable(self._database)
             self.sittings = Sittings(self._database)
             self.setups = Setups(self._database)
             self.pictures = Pictures(self._database)

@@ -98,10 +98,16 @@ class CardTaken:
 
 @dataclass(frozen=True)
 class LogWordsFound:
-    """What a search can be completed with, the saved searches by name, and the shapes of one's own."""
+    """What a search can be completed with, and the saved searches by name."""
 
     words: LogWords
     searches: dict[str, str]
+
+
+@dataclass(frozen=True)
+class OwnShapesFound:
+    """The photographer's own shapes, by their letters."""
+
     shapes: tuple[OwnShapeRecord, ...]
 
 
@@ -138,6 +144,7 @@ LogEvent = (
     | CardMatched
     | CardTaken
     | LogWordsFound
+    | OwnShapesFound
     | ShotsCompared
     | LadderFound
     | ShotsChanged

@@ -10,7 +10,15 @@ from ondine.core.log.side_by_side import Beside, differing
 from ondine.logbook.query import Order
 from ondine.logbook.query_line import QueryError, Vocabulary, read_query
 from ondine.studio.events import Event
-from ondine.studio.log_events import LadderFound, LogWordsFound, SearchRefused, ShotsCompared, ShotsFound, ShotsRead
+from ondine.studio.log_events import (
+    LadderFound,
+    LogWordsFound,
+    OwnShapesFound,
+    SearchRefused,
+    ShotsCompared,
+    ShotsFound,
+    ShotsRead,
+)
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 
@@ -93,9 +101,11 @@ class LogSearch:
 
     def tell_words(self) -> None:
         """Tell what a search can be completed with, and what was saved, as `LogWordsFound`."""
-        self._log.read(
-            lambda logbook: LogWordsFound(logbook.names.words(), logbook.names.searches(), tuple(logbook.shapes.own()))
-        )
+        self._log.read(lambda logbook: LogWordsFound(logbook.names.words(), logbook.names.searches()))
+
+    def tell_shapes(self) -> None:
+        """Tell the photographer's own shapes, as `OwnShapesFound`."""
+        self._log.read(lambda logbook: OwnShapesFound(tuple(logbook.shapes.own())))
 
     def save_search(self, name: str, line: str) -> None:
         """Save a search under a name."""
@@ -108,11 +118,13 @@ class LogSearch:
         self.tell_words()
 
     def add_shape(self, name: str, letter: str, glyph: str) -> None:
-        """Add a shape of one's own."""
+        """Add a shape of one's own; all of them are told anew."""
         self._write(lambda logbook: logbook.shapes.add(name, letter, glyph))
+        self.tell_shapes()
         self.tell_words()
 
     def forget_shape(self, key: str) -> None:
-        """Take a shape of one's own off the board."""
+        """Take a shape of one's own off the board; all others are told anew."""
         self._write(lambda logbook: logbook.shapes.forget(key))
+        self.tell_shapes()
         self.tell_words()

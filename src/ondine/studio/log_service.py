@@ -5,19 +5,22 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import CancelledError
+from functools import partial
 from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
-from ondine.studio.events import Event, SetupFetched, SetupsFound, Trouble
+from ondine.studio.events import Event, Notice, SetupFetched, SetupsFound, Trouble
 from ondine.studio.log_events import ShotsChanged
 from ondine.studio.logbook_writer import LogbookWriter
+from ondine.studio.said_history import SaidHistory, Step
 from ondine.studio.worker import Guard, Worker
 
 if TYPE_CHECKING:
     # SQLAlchemy stands behind it; see `snapshot`.
+    from ondine.logbook.said import Said
     from ondine.logbook.store import Logbook
 
 
@@ -27,7 +30,11 @@ FEW = 8
 """Of so many older shots the figures are told in one go."""
 
 MOST_TOLD = 500
-"""So many changed shots are told anew; who shows more reads them again."""
+"""So many shots are changed in one go, and told anew; who shows more reads them again."""
+
+
+def _shots(count: int) -> str:
+    return "1 shot" if count == 1 else f"{count} shots"
 
 
 class LogService:
@@ -38,6 +45,7 @@ class LogService:
         self._reader = Worker("logbook-reader", "reading the logbook", guard)
         self._lock = threading.Lock()
         self._is_closing = False
+        self._said = SaidHistory()
         self._reader.do(self._tell_some_facts)
 
     def wait(self) -> None:
@@ -87,15 +95,15 @@ class LogService:
 
     def toggle_tag(self, shot_id: int, shape: str) -> None:
         """Tag a shot, or take the tag off."""
-        self._writer.write(lambda: self._writer.logbook.shots.toggle_tag(shot_id, shape), shot_id)
+        self._say_one(shot_id, "a tag", lambda logbook: logbook.shots.toggle_tag(shot_id, shape))
 
     def rate(self, shot_id: int, rating: int) -> None:
         """Rate a shot 0 to 5."""
-        self._writer.write(lambda: self._writer.logbook.shots.rate(shot_id, rating), shot_id)
+        self._say_one(shot_id, "a rating", lambda logbook: logbook.shots.rate(shot_id, rating))
 
     def annotate(self, shot_id: int, note: str) -> None:
         """Replace a shot's note."""
-        self._writer.write(lambda: self._writer.logbook.shots.annotate(shot_id, note), shot_id)
+        self._say_one(shot_id, "a note", lambda logbook: logbook.shots.annotate(shot_id, note))
 
     def answer_picture(self, shot_id: int, belongs: bool) -> None:
         """Say whether a shot's picture is its own, where that was a question."""
@@ -103,33 +111,79 @@ class LogService:
 
     def keep_shots(self, shot_ids: Ids, keeper: bool) -> None:
         """Say whether shots are ones to keep."""
-        self._change(shot_ids, lambda logbook: logbook.shots.keep(shot_ids, keeper))
+        words = "kept" if keeper else "no longer kept"
+        self._say(shot_ids, words, lambda logbook, part: logbook.shots.keep(part, keeper))
 
     def tag_shots(self, shot_ids: Ids, shape: str, on: bool) -> None:
         """Tag many shots with a shape, or take the tag off all of them."""
-        self._change(shot_ids, lambda logbook: logbook.shots.tag(shot_ids, shape, on))
+        words = "tagged" if on else "no longer tagged"
+        self._say(shot_ids, words, lambda logbook, part: logbook.shots.tag(part, shape, on))
 
     def rate_shots(self, shot_ids: Ids, rating: int) -> None:
         """Rate many shots 0 to 5."""
-        self._change(shot_ids, lambda logbook: logbook.shots.rate_all(shot_ids, rating))
+        self._say(shot_ids, f"rated {rating}", lambda logbook, part: logbook.shots.rate_all(part, rating))
 
     def label_shots(self, shot_ids: Ids, word: str, on: bool) -> None:
         """Put a word of the photographer's own on many shots, or take it off."""
-        self._change(shot_ids, lambda logbook: logbook.shots.label(shot_ids, word, on))
+        words = f"labelled “{word}”" if on else f"no longer labelled “{word}”"
+        self._say(shot_ids, words, lambda logbook, part: logbook.shots.label(part, word, on))
 
     def bin_shots(self, shot_ids: Ids, binned: bool) -> None:
         """Put shots into the bin, or take them out again."""
         at = self._clock() if binned else None
-        self._change(shot_ids, lambda logbook: logbook.shots.bin(shot_ids, at))
+        words = "put into the bin" if binned else "taken out of the bin"
+        self._say(shot_ids, words, lambda logbook, part: logbook.shots.bin(part, at))
 
-    def _change(self, shot_ids: Ids, change: Callable[[Logbook], object]) -> None:
-        """Change many shots at once; they are told anew as one event."""
+    def _say_one(self, shot_id: int, what: str, change: Callable[[Logbook], object]) -> None:
+        """Say something of one shot, which is told anew."""
 
         def run() -> None:
-            change(self._writer.logbook)
+            logbook = self._writer.logbook
+            before = logbook.said.of([shot_id])
+            change(logbook)
+            self._said.push(Step(f"{what} of shot {shot_id}", before, logbook.said.of([shot_id])))
+
+        self._writer.write(run, shot_id)
+
+    def _say(self, shot_ids: Ids, words: str, change: Callable[[Logbook, Ids], object]) -> None:
+        """Say something of many shots, some at a time, so that a shot which fires is written in between.
+
+        They are told anew as one event, and taken back as one step.
+        """
+        before: dict[int, Said] = {}
+        after: dict[int, Said] = {}
+
+        def some(part: Ids) -> None:
+            logbook = self._writer.logbook
+            before.update(logbook.said.of(part))
+            change(logbook, part)
+            after.update(logbook.said.of(part))
+
+        def tell() -> None:
+            self._said.push(Step(f"{_shots(len(shot_ids))} {words}", before, after))
             self._emit(ShotsChanged(self._writer.logbook.shots.page(shot_ids[:MOST_TOLD])))
 
-        self._writer.write(run)
+        for start in range(0, len(shot_ids), MOST_TOLD):
+            self._writer.write(partial(some, shot_ids[start : start + MOST_TOLD]))
+        self._writer.write(tell)
+
+    def undo(self) -> None:
+        """Take back what was said last of shots; a Notice says what it was."""
+        self._writer.write(lambda: self._turn(self._said.undo(), "Taken back", back=True))
+
+    def redo(self) -> None:
+        """Say again what was taken back last; a Notice says what it is."""
+        self._writer.write(lambda: self._turn(self._said.redo(), "Done again", back=False))
+
+    def _turn(self, step: Step | None, words: str, back: bool) -> None:
+        if step is None:
+            self._emit(Notice("Nothing was said of shots that could be taken back." if back else "Nothing to redo."))
+            return
+        logbook, numbers = self._writer.logbook, list(step.before)
+        now, then = (step.after, step.before) if back else (step.before, step.after)
+        logbook.said.put_back(now, then)
+        self._emit(ShotsChanged(logbook.shots.page(numbers[:MOST_TOLD])))
+        self._emit(Notice(f"{words}: {step.words}."))
 
     # Choices and set-ups
 

@@ -18,7 +18,7 @@ Bools = NDArray[np.bool_]
 
 UNTAGGED = -1
 KEYS = tuple(shape.key for shape in SHAPES)
-"""Shapes by their numbers here; one's own follow them."""
+"""Shapes by their numbers here; one's own follow them, by their letters."""
 
 _WEIGHT = {ShapeGroup.COLLISION: 2, ShapeGroup.OWN: 2, ShapeGroup.SINGLE: 1, ShapeGroup.FAULT: 0}
 

@@ -26,6 +26,7 @@ from ondine.ui.bench.coach_learned import CoachLearned
 from ondine.ui.bench.coach_map import CoachMap
 from ondine.ui.bench.coach_panel import CoachPanel
 from ondine.ui.bench.desk import SequenceDesk
+from ondine.ui.bench.own_shapes_page import OwnShapesPage
 from ondine.ui.bench.shot_panel import ShotPanel
 from ondine.ui.bench.splash_view import SplashView
 from ondine.ui.kit.foresight import DRAWN
@@ -87,7 +88,7 @@ class BenchPage(QWidget):
         self.strip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.coach, self.learned, self.map = CoachPanel(), CoachLearned(), CoachMap()
         self.coach_speaks = False
-        self.board = TagBoard()
+        self.board, self.own_shapes = TagBoard(), OwnShapesPage()
         self.fire = QPushButton("Fire")
         self.mend = QPushButton(MEND, self.splash)
         # While a hand drags, words and chances follow a little slower than the picture: no one reads them faster. One
@@ -357,6 +358,7 @@ class BenchPage(QWidget):
             view.update()
         self.strip.set_theme(theme)
         self.board.set_theme(theme)
+        self.own_shapes.set_theme(theme)
         self.update()
 
 

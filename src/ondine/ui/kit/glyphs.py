@@ -8,6 +8,8 @@ from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 
+from ondine.ui.kit.own_shapes import drawing_of
+
 # Drawn on 24 by 24, the water at y = 18. Capitals in a path are absolute places.
 _WATER = "M2 18H22"
 _KEEPER = "M7 3h10v17l-5-4-5 4z"
@@ -40,11 +42,33 @@ _GLYPHS: dict[str, str] = {
     "ghosted": "M9 4a4 4 0 1 0 .01 0M15 4a4 4 0 0 1 0 8M2 18H22M6 15v.100M10 15v.100M14 15v.100",
 }
 
+OWN_GLYPHS: dict[str, str] = {
+    "ring": f"{_WATER}M12 3a5.500 5.500 0 1 0 .01 0M12 6a2.500 2.500 0 1 0 .01 0",
+    "star": f"{_WATER}M12 2v12M6 5l12 6M18 5L6 11",
+    "twin": "M2 18H22M3 18l-1-8 3 3 2-4 2 4 3-3-1 8M13 18l-1-8 3 3 2-4 2 4 3-3-1 8",
+    "arch": "M2 18H22M4 18q0-14 8-14t8 14M9 18q0-8 3-8t3 8",
+    "spiral": f"{_WATER}M12 9a1.500 1.500 0 0 1 1.500 1.500 3 3 0 0 1-6 0 5 5 0 0 1 10 0 6.500 6.500 0 0 1-5.500 5",
+    "tree": "M2 18H9M15 18H22M12 18V4M12 8L7 4M12 8l5-4M12 13l-6-4M12 13l6-4",
+    "plate": "M2 18H22M12 18V11M3 8q9 6 18 0M3 8q9-4 18 0",
+    "fan": "M2 18H22M12 18L3 6M12 18L8 3M12 18V2M12 18l4-15M12 18l9-12",
+    "wing": "M2 18H22M12 17q-1-9-10-11 2 8 10 11M12 17q1-9 10-11-2 8-10 11",
+    "chain": f"{_WATER}M5 13a2 2 0 1 0 .01 0M9.500 8.500a2 2 0 1 0 .01 0M14 5a2 2 0 1 0 .01 0M19 2.500a1.500 1.500 0 1 0 .01 0",
+    "bell": "M2 18H22M5 15q3-2 3-7 0-4 4-4t4 4q0 5 3 7zM12 2v2",
+    "tilted": "M2 18H9M15 18H22M9 18q3-3 4-8M15 18q0-4 2-7M7 7q3-5 9-2t6 8q-6-5-15-6",
+}
+"""What the photographer's own shapes may be drawn as."""
 
-@lru_cache(maxsize=256)
+_UNKNOWN = "M6 6H18V18H6Z"
+
+
 def glyph(shape: str, colour: str, pixels: int, ratio: float) -> QPixmap:
     """Return the glyph of a shape at a size in logical pixels; unknown shapes get an open square."""
-    path = _KEEPER if shape == "keeper" else _GLYPHS.get(shape, "M6 6H18V18H6Z")
+    return _drawn(drawing_of(shape), colour, pixels, ratio)
+
+
+@lru_cache(maxsize=256)
+def _drawn(drawing: str, colour: str, pixels: int, ratio: float) -> QPixmap:
+    path = _KEEPER if drawing == "keeper" else _GLYPHS.get(drawing) or OWN_GLYPHS.get(drawing, _UNKNOWN)
     svg = (
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><path d="' + path + '" fill="none" '
         f'stroke="{colour}" stroke-width="1.8" stroke-linecap="round" stroke-linejoin="round"/></svg>'

@@ -18,13 +18,13 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QImage, QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.setup import BenchKind
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.pairing import ARRIVES_WITHIN
 from ondine.logbook.records import ShotRecord, ShotState
 from ondine.ui.kit.glyphs import glyph
 from ondine.ui.kit.mark import SHORT, SIMULATED, paint_mark
+from ondine.ui.kit.own_shapes import shape_name
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
@@ -38,7 +38,7 @@ def outcome_words(shot: ShotRecord) -> str:
     if shot.state == ShotState.FAILED:
         return "did not fire"
     if shot.shapes:
-        return ", ".join(BY_KEY[s].name if s in BY_KEY else s for s in shot.shapes)
+        return ", ".join(shape_name(key) for key in shot.shapes)
     if shot.state == ShotState.PLANNED:
         return "firing"
     return "fired, outcome unknown"

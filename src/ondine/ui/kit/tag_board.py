@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import itertools
+
 from PySide6.QtCore import QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QGridLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QGridLayout, QPushButton, QWidget
 
 from ondine.core.forecast.shapes import SHAPES, Shape, ShapeGroup
 from ondine.ui.kit.glyphs import glyph
+from ondine.ui.kit.own_shapes import own_shapes
 from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 
 ROWS = {
@@ -39,23 +42,35 @@ TWO_LINES = {
 
 
 class ShapeButton(QAbstractButton):
-    """One shape: its letter, glyph and name. Checked when the shot in view has it."""
+    """One shape: its letter, glyph and name. Checked when the shot in view has it.
 
-    def __init__(self, letter: str, shape: Shape, parent: QWidget | None = None) -> None:
+    is_own : the letter is pressed together with Shift; is_small : drawn without its name.
+    """
+
+    def __init__(
+        self,
+        letter: str,
+        shape: Shape,
+        is_own: bool = False,
+        is_small: bool = False,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
+        self._is_small = is_small
         self.theme: Theme = DAY
-        self.letter, self.shape = letter, shape
+        self.letter, self.shape, self._is_own = f"⇧{letter}" if is_own else letter, shape, is_own
+        letter = f"Shift {letter}" if is_own else letter
         self.chance = 0.0
         self._shown_px = 0
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{shape.name}, key {letter}")
         self.setToolTip(f"{shape.name.capitalize()}: press {letter} to tag the shot in view")
-        self.setMinimumSize(88, 34)
+        self.setMinimumSize(*(SMALL_CELL_PX if is_small else (88, 34)))
 
     def sizeHint(self) -> QSize:
         """Nine to a row."""
-        return QSize(136, 34)
+        return QSize(*SMALL_CELL_PX) if self._is_small else QSize(136, 34)
 
     def enterEvent(self, event: object) -> None:
         """Redraw for the hover state."""
@@ -101,7 +116,23 @@ class ShapeButton(QAbstractButton):
         ink = "air" if on else "ink"
         p.setFont(font(SMALL_PX, bold=True))
         p.setPen(t.colour("air" if on else "soft_ink"))
-        p.drawText(QRectF(6, 0, 14, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
+        if self._is_small:
+            self._paint_small(p, getattr(t, ink))
+        else:
+            self._paint_large(p, ink)
+        if self.hasFocus():
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(t.colour("ink"), 2))
+            p.drawRoundedRect(area, 4, 4)
+
+    def _paint_small(self, p: QPainter, ink: str) -> None:
+        """The letter over the glyph."""
+        p.drawText(QRectF(0, 1, self.width(), 15), Qt.AlignmentFlag.AlignCenter, self.letter)
+        p.drawPixmap((self.width() - 20) // 2, 16, glyph(self.shape.key, ink, 20, self.devicePixelRatio()))
+
+    def _paint_large(self, p: QPainter, ink: str) -> None:
+        t = self.theme
+        p.drawText(QRectF(0, 0, 24, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
         p.drawPixmap(24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio()))
         p.setFont(font(SMALL_PX))
         p.setPen(t.colour(ink))
@@ -110,37 +141,79 @@ class ShapeButton(QAbstractButton):
         if p.fontMetrics().horizontalAdvance(name) > room.width():
             name = TWO_LINES.get(name, name.replace(" ", "\n", 1))
         p.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
-        if self.hasFocus():
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(QPen(t.colour("ink"), 2))
-            p.drawRoundedRect(area, 4, 4)
+
+
+SMALL_CELL_PX = 33, 38
+
+MOST_OWN = 2
+"""So many of one's own shapes have room on the board; all of them are on their page."""
 
 
 class TagBoard(QWidget):
-    """All shapes; emits `toggled(key)` when one is pressed."""
+    """All shapes; emits `toggled(key)` when one is pressed, and `own_wanted()` for the page of one's own.
+
+    has_own : whether one's own shapes may be among them; is_small : without names, which hovering shows.
+    """
 
     toggled = Signal(str)
+    own_wanted = Signal()
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, has_own: bool = True, is_small: bool = False, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._is_small = is_small
         self.buttons: dict[str, ShapeButton] = {}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(4)
+        grid.setHorizontalSpacing(0 if is_small else 4)
         grid.setVerticalSpacing(2)
         for row, letters in enumerate(ROWS.values()):
             for column, letter in enumerate(letters):
-                shape = SHAPE_KEYS[letter]
-                button = ShapeButton(letter, shape)
-                button.clicked.connect(lambda _=False, key=shape.key: self.toggled.emit(key))
-                self.buttons[shape.key] = button
-                grid.addWidget(button, row, column)
+                self._add(ShapeButton(letter, SHAPE_KEYS[letter], is_small=is_small), grid, row, column)
         for column in range(9):
             grid.setColumnStretch(column, 1)
         self.grid = grid
+        self._theme: Theme = DAY
+        self._tags: tuple[str, ...] = ()
+        self._is_enabled = True
+        self._own: list[ShapeButton] = []
+        self.more = QPushButton("…" if is_small else "Your shapes")
+        self.more.setAccessibleName("Your shapes")
+        if is_small:
+            self.more.setFixedSize(*SMALL_CELL_PX)
+        self.more.setFont(font(SMALL_PX))
+        self.more.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.more.setToolTip("Shapes of your own, with a key and a glyph  Ctrl Shift T")
+        self.more.clicked.connect(self.own_wanted)
+        self.more.setVisible(has_own)
+        if has_own:
+            grid.addWidget(self.more, len(ROWS) - 1, 8)
+
+    def _add(self, button: ShapeButton, grid: QGridLayout, row: int, column: int) -> None:
+        button.clicked.connect(lambda _=False, key=button.shape.key: self.toggled.emit(key))
+        self.buttons[button.shape.key] = button
+        grid.addWidget(button, row, column)
+
+    def show_own(self) -> None:
+        """Show the first of one's own shapes, as they are now."""
+        for button in self._own:
+            self.grid.removeWidget(button)
+            self.buttons.pop(button.shape.key)
+            button.deleteLater()
+        self._own = []
+        free = len(ROWS[ShapeGroup.FAULT])
+        for column, own in enumerate(own_shapes()[:MOST_OWN], start=free):
+            button = ShapeButton(own.letter, own.shape, is_own=True, is_small=self._is_small)
+            button.theme = self._theme
+            self._add(button, self.grid, len(ROWS) - 1, column)
+            self._own.append(button)
+        # Reading order.
+        for before, after in itertools.pairwise([*self.buttons.values(), self.more]):
+            QWidget.setTabOrder(before, after)
+        self.show_tags(self._tags, self._is_enabled)
 
     def show_tags(self, tags: tuple[str, ...], enabled: bool) -> None:
         """Mark the shapes of the shot in view."""
+        self._tags, self._is_enabled = tags, enabled
         for key, button in self.buttons.items():
             button.setChecked(key in tags)
             button.setEnabled(enabled)
@@ -152,6 +225,7 @@ class TagBoard(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Take other colours."""
+        self._theme = theme
         for button in self.buttons.values():
             button.theme = theme
             button.update()

@@ -11,6 +11,7 @@ from ondine.core.log.atlas import KEYS, UNTAGGED, Cells
 from ondine.core.log.quantities import BY_KEY as QUANTITIES
 from ondine.core.log.regions import Regions
 from ondine.ui.kit.glyphs import glyph
+from ondine.ui.kit.own_shapes import own_shapes
 from ondine.ui.kit.theme import Theme
 from ondine.ui.log.atlas_scale import AtlasScale, ticks
 
@@ -94,9 +95,16 @@ def paint_cells(p: QPainter, t: Theme, scale: AtlasScale, own: Cells, ratio: flo
         if shape == UNTAGGED:
             p.drawEllipse(QPointF(x, y), 2.5, 2.5)
         else:
-            key = KEYS[shape] if shape < len(KEYS) else "own"
-            p.drawPixmap(round(x - size / 2), round(y - size / 2), glyph(key, t.ink, size, ratio))
+            p.drawPixmap(round(x - size / 2), round(y - size / 2), glyph(_shape_of(shape), t.ink, size, ratio))
     p.setOpacity(1.0)
+
+
+def _shape_of(number: int) -> str:
+    """Return the shape that has a number in the atlas; one that was taken off the board is drawn as an unknown one."""
+    if number < len(KEYS):
+        return KEYS[number]
+    own = own_shapes()
+    return own[number - len(KEYS)].key if number - len(KEYS) < len(own) else ""
 
 
 def _axis_words(key: str) -> str:

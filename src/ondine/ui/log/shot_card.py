@@ -12,6 +12,7 @@ from ondine.ui.kit.mark import SIMULATED
 from ondine.ui.kit.picture_view import PictureView
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_list import outcome_words, timing_words
+from ondine.ui.kit.tag_board import TagBoard
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, SMALL_PX, Theme
 from ondine.ui.kit.words import Words
 
@@ -19,7 +20,7 @@ WIDE_PX = 300
 
 
 class ShotCard(QWidget):
-    """Emits `noted(shot, text)` and `labelled(word, on)`, the latter for all that is selected."""
+    """Emits `noted(shot, text)`, and `labelled(word, on)`, the latter for all that is selected; so does its board."""
 
     noted = Signal(object, str)
     labelled = Signal(str, bool)
@@ -42,12 +43,15 @@ class ShotCard(QWidget):
         self.label.setPlaceholderText("Add a label, -label takes it off  Ctrl J")
         self.label.setMaxLength(60)
         self.label.returnPressed.connect(self._give_label)
+        self.board = TagBoard(is_small=True)
         self.picture.setFixedSize(WIDE_PX, WIDE_PX * 2 // 3)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(GRID_PX // 2)
         for widget in (self.picture, self.head, self.outcome, self.detail, self.note, self.label):
             column.addWidget(widget)
+        column.addSpacing(GRID_PX)
+        column.addWidget(self.board)
         column.addStretch(1)
 
     def show_shot(self, shot: ShotRecord | None, selected: int = 1) -> None:
@@ -55,6 +59,7 @@ class ShotCard(QWidget):
         if self._shown is not None and (shot is None or shot.id != self._shown.id):
             self.keep_note()
         self._shown, self._selected = shot, selected
+        self.board.show_tags(() if shot is None else shot.shapes, shot is not None)
         for field in (self.note, self.label):
             field.setEnabled(shot is not None)
         if shot is None:
@@ -102,6 +107,7 @@ class ShotCard(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme."""
+        self.board.set_theme(theme)
         for part in (self.picture, self.head, self.outcome, self.detail):
             part.theme = theme
             part.update()

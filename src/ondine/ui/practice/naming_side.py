@@ -69,7 +69,7 @@ class NamingRound(QWidget):
         self.setAccessibleName("Name that instant")
         self.picture = PictureView(loader)
         self.picture.setMinimumHeight(200)
-        self.bar, self.board = TimeBar(), TagBoard()
+        self.bar, self.board = TimeBar(), TagBoard(has_own=False)
         self.count, self.said = QLabel(), QLabel()
         self.count.setFont(font(BODY_PX, bold=True))
         self.said.setFont(font(LARGE_PX, bold=True))

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.ui.bench.coach_map import MapView
+from ondine.ui.kit.own_shapes import own_by_letter
 from ondine.ui.kit.tag_board import SHAPE_KEYS
 from ondine.ui.shell.overlay import Blank
 
@@ -98,7 +99,10 @@ class KeysAnywhere(QObject):
     def _tags(self, event: QKeyEvent) -> bool:
         if not self._is_tagging_page():
             return False
-        shape = SHAPE_KEYS.get(event.text().upper())
+        letter = event.text().upper()
+        # With Shift a letter is one's own shape; with the capitals locked it is what it always is.
+        is_own = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        shape = own_by_letter(letter) if is_own else SHAPE_KEYS.get(letter)
         if shape is not None and not event.isAutoRepeat():
             self._tag(shape.key)
             return True

@@ -139,6 +139,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "compare": partial(show_log, window, COMPARE),
         "film": partial(show_log, window, FILM),
         "import": partial(show_log, window, CARD),
+        "shapes": window.own_shapes.toggle,
         "keys": window.navigation.toggle_keys,
     }
     if view in actions:

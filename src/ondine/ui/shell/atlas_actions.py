@@ -16,6 +16,8 @@ class AtlasActions:
 
     def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
         self._studio, self._log, self._messages = studio, log, messages
+        self.took_in_hand = False
+        """Whether the last thing that was done in the log was to take a spot in hand."""
         atlas = log.atlas
         atlas.asked.connect(log.ask)
         atlas.looked.connect(self._foresee)
@@ -50,6 +52,7 @@ class AtlasActions:
             )
             return
         self._studio.composer.use_sequence(made)
+        self.took_in_hand = True
         self._messages.notice(
             f"In hand now: {timing_words_of(made)}. Ctrl Z takes it back; Esc goes to the bench to fire it."
         )

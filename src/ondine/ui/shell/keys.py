@@ -80,6 +80,7 @@ KEYS = (
     Key("Ctrl+4", "rate", "", "", 4),
     Key("Ctrl+5", "rate", "", "", 5),
     Key("Ctrl+B", "toggle_keeper", "Ctrl B", "Keep the shot in view, or the selected ones; or do not"),
+    Key("Ctrl+Shift+T", "own_shapes", "Ctrl Shift T", "Shapes of your own; Shift and a letter tag with them"),
     Key("Ctrl+U", "next_untagged", "Ctrl U", "Go to the next shot that is not tagged"),
     Key("F8", "edit_note", "F8", "Write a note on the shot in view"),
     Key("Alt+Y", "answer_picture", "Alt Y, Alt N", "The picture in question is this shot's, or it is not", 1),

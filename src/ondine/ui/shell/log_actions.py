@@ -12,6 +12,7 @@ from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
+from ondine.ui.kit.own_shapes import shape_name
 from ondine.ui.log.view import LogView
 from ondine.ui.shell.atlas_actions import AtlasActions
 from ondine.ui.shell.compare_actions import CompareActions
@@ -32,6 +33,7 @@ class LogActions:
         log.searches.forgotten.connect(studio.search.forget_search)
         log.card.noted.connect(self.write_note)
         log.card.labelled.connect(self._label)
+        log.card.board.toggled.connect(lambda shape: self.tag(shape, shape_name(shape)))
         bridge.on(ShotsFound, self._found)
         bridge.on(SearchRefused, lambda event: log.say(event.message) if self._is_asked(event.line) else None)
         bridge.on(ShotsRead, self._read)
@@ -59,6 +61,8 @@ class LogActions:
             "edit_note": self._edit_note,
             "select_all": self._log.sheet.selectAll,
             "remove": self._bin,
+            "undo": self._undo,
+            "redo": self._studio.log.redo,
             "older_shot": lambda: self._step(1),
             "newer_shot": lambda: self._step(-1),
             **self.compare.in_compare(),
@@ -92,6 +96,7 @@ class LogActions:
             self._studio.search.make_ready()
 
     def _changed(self, shots: dict[int, ShotRecord]) -> None:
+        self.atlas.took_in_hand = False
         self._log.model.change(shots)
         self.compare.change(shots)
         self._log.show_current()
@@ -148,6 +153,14 @@ class LogActions:
         """Keep the note of a shot."""
         if text != shot.note:
             self._studio.log.annotate(shot.id, text)
+
+    def _undo(self) -> None:
+        """Take back what was done last in the log: what was said of shots, or what the atlas took in hand."""
+        if self.atlas.took_in_hand:
+            self.atlas.took_in_hand = False
+            self._studio.composer.undo()
+        else:
+            self._studio.log.undo()
 
     # Where one is
 

@@ -44,6 +44,7 @@ from ondine.ui.shell.log_actions import LogActions
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.notation import NotationActions
+from ondine.ui.shell.own_shape_actions import OwnShapeActions
 from ondine.ui.shell.page_keys import PageKeys
 from ondine.ui.shell.practice_actions import PracticeActions
 from ondine.ui.shell.shot_browser import ShotBrowser
@@ -129,6 +130,9 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
         page_keys = PageKeys(self.navigation, self.log_actions, self.shots, self._is_firing_page)
+        self.own_shapes = OwnShapeActions(
+            studio, self.bench, self.log, self.navigation, self.in_view, page_keys, bridge
+        )
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, page_keys.is_tagging_page, self.bench_actions.fire,
             page_keys.tag, self.coach.take,
@@ -142,6 +146,7 @@ class MainWindow(QMainWindow):
         handlers = (
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
             self.choice, self.coach, self.practice, self.log_actions, self.card_actions,
+            self.own_shapes,
         )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers], page_keys.here)
         self.set_theme(theme)
@@ -298,6 +303,7 @@ class MainWindow(QMainWindow):
         if not self._seen:
             self._seen = True
             self.drawn.emit()
+            self.own_shapes.start()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""

@@ -52,7 +52,8 @@ class Navigation:
         self.keys = Drawer("Keys", self._keys_page, window)
         self.learned = Drawer("What was learned", bench.learned, window)
         self.map = Drawer("Where it is likely", bench.map, window)
-        self._drawers = (self.before, self.keys, self.learned, self.map)
+        self.own_shapes = Drawer("Your shapes", bench.own_shapes, window)
+        self._drawers = (self.before, self.keys, self.learned, self.map, self.own_shapes)
         self._usual = QRect()
         self.blank = Blank(window)
         self.stop_firing: Callable[[], object] = lambda: None
@@ -103,6 +104,11 @@ class Navigation:
         """Close what lies over the bench, dismiss a message, stop what fires by itself, and go back to the chart."""
         self.stop_firing()
         self._messages.dismiss()
+        if self.in_log and any(drawer.isVisible() for drawer in self._drawers):
+            # What lies over the log is closed; the next press leaves it.
+            self._close_drawers()
+            self._log.go_to_shots()
+            return
         if self.step_back():
             return
         self.turn_to(self._bench)
@@ -138,6 +144,8 @@ class Navigation:
             drawer.show()
             drawer.raise_()
             self._side.tools.signals.altered.emit()
+        elif self.in_log:
+            self._log.go_to_shots()
         else:
             self._bench.chart.setFocus()
 

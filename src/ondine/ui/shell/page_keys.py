@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ondine.core.forecast.shapes import BY_KEY
 from ondine.ui.kit.actions import Actions
+from ondine.ui.kit.own_shapes import shape_name
 from ondine.ui.shell.log_actions import LogActions
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.shot_browser import ShotBrowser
@@ -35,6 +35,6 @@ class PageKeys:
     def tag(self, shape: str) -> None:
         """Tag what is in view, or selected."""
         if self.navigation.in_log:
-            self.log.tag(shape, BY_KEY[shape].name if shape in BY_KEY else shape)
+            self.log.tag(shape, shape_name(shape))
         else:
             self.shots.tag(shape)
