@@ -17,7 +17,7 @@ from ondine.logbook.outcomes import Outcome
 from ondine.logbook.query import EVERYTHING, Order, Query
 from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import PastShot, ShotState, SittingFacts
-from ondine.logbook.shelf import Touched
+from ondine.logbook.shelf import FORGOTTEN, Touched
 from ondine.logbook.store import Logbook
 from tests.calibrated import IN_HAND
 
@@ -210,7 +210,7 @@ def test_shots_of_one_timing_are_counted_together(logbook):
          for i, t in enumerate(timings)]
     )  # fmt: skip
     groups = logbook.search.groups(EVERYTHING, "crown", 10)
-    assert [(g.shot_id, g.count, g.tagged, g.hits) for g in groups] == [(4, 3, 3, 2), (6, 1, 1, 1), (5, 2, 0, 0)]
+    assert [(g.shot_id, g.count, g.known, g.hits) for g in groups] == [(4, 3, 3, 2), (6, 1, 1, 1), (5, 2, 0, 0)]
     assert logbook.search.of_group(4).tolist() == [1, 3, 4]
     assert len(logbook.search.groups(EVERYTHING, "crown", 2)) == 2
 
@@ -249,12 +249,19 @@ def test_points_of_the_atlas_have_both_figures_and_the_shape_that_says_most(logb
     logbook.shots.tag([1], "full-umbrella")
     logbook.shots.tag([2], "crown")
     logbook.shots.tag([3], "own-twin")
+    logbook.shots.tag([4], "own-bird")
+    for name, letter in (("twin", "T"), ("bird", "B")):
+        logbook.shapes.add(name, letter, "ring")
     found = logbook.search.points(EVERYTHING, "interval_ms", "flash_ms")
     # One drop has no interval.
     assert found.ids.tolist() == [1, 2, 3, 4, 5] and found.x.tolist() == [90 + n % 7 for n in range(1, 6)]
     assert [KEYS[s] if 0 <= s < len(KEYS) else s for s in found.shape.tolist()] == [
-        "full-umbrella", "crown", len(KEYS), UNTAGGED, UNTAGGED,
+        "full-umbrella", "crown", len(KEYS) + 1, len(KEYS), UNTAGGED,
     ]  # fmt: skip
+    # Taken off the board, a shape keeps to itself.
+    logbook.shapes.forget("own-bird")
+    found = logbook.search.points(EVERYTHING, "interval_ms", "flash_ms")
+    assert found.shape.tolist()[2:] == [len(KEYS), len(KEYS) + FORGOTTEN, UNTAGGED]
     assert found.comparable.all()
     # A tag that goes is gone here too.
     logbook.shots.tag([1], "full-umbrella", on=False)

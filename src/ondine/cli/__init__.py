@@ -35,6 +35,7 @@ VIEWS = (
     "log",
     "log-table",
     "atlas",
+    "timings",
     "compare",
     "film",
     "import",

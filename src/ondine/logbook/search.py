@@ -44,12 +44,16 @@ OWNER = {"sitting_words": "sitting", "setup_words": "setup"}
 
 @dataclass(frozen=True)
 class Group:
-    """Shots of one timing: the newest of them, how many they are, how many are tagged, how many show the shape."""
+    """Shots of one timing: the newest of them, how many they are, of how many it is known, how many are hits."""
 
     shot_id: int
     count: int
-    tagged: int
+    known: int
     hits: int
+
+
+KEEPERS = "keeper"
+"""In the place of a shape: a shot that is kept is a hit, and of every shot it is known whether it is."""
 
 
 LIKENESS = {
@@ -176,19 +180,22 @@ class Search:
     def groups(self, query: Query, shape: str, most: int) -> list[Group]:
         """Return the shots that fit by equal timing, the most hits first, at most so many groups.
 
-        shape : which tag counts as a hit.
+        shape : which tag counts as a hit, or `KEEPERS`.
         """
         places = self._places(query)
         timing = self._shelf.column("timing")[places]
         _, which = np.unique(timing, return_inverse=True)
-        tagged = self._shelf.column("tagged")[places]
-        hits = self._among("SELECT shot_id AS id FROM tag WHERE shape = ?", shape)[places]
+        if shape == KEEPERS:
+            known, hits = np.ones(len(places)), self._shelf.column("keeper")[places]
+        else:
+            known = self._shelf.column("tagged")[places]
+            hits = self._among("SELECT shot_id AS id FROM tag WHERE shape = ?", shape)[places].astype(float)
         count = np.bincount(which)
-        tags, hit = (np.bincount(which, weights=part).astype(int) for part in (tagged, hits))
+        knew, hit = (np.bincount(which, weights=part).astype(int) for part in (known, hits))
         newest = np.zeros(len(count), np.int64)
         newest[which] = places
         best = np.lexsort((-newest, -count, -hit))[:most]
-        return [Group(int(self._shelf.ids[newest[g]]), int(count[g]), int(tags[g]), int(hit[g])) for g in best]
+        return [Group(int(self._shelf.ids[newest[g]]), int(count[g]), int(knew[g]), int(hit[g])) for g in best]
 
     def of_group(self, shot_id: int) -> Ints:
         """Return the numbers of the shots that have the same timing and set-up as one, oldest first, shape (n,)."""

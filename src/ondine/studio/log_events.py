@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from ondine.core.log.regions import Regions
     from ondine.core.log.side_by_side import Row
     from ondine.logbook.own_shapes import OwnShapeRecord
+    from ondine.logbook.search import Group
     from ondine.studio.card_import import MatchedCard
 
 
@@ -128,6 +129,23 @@ class LadderFound:
 
 
 @dataclass(frozen=True)
+class GroupsFound:
+    """The shots that fit a search by equal timing, the most hits first, and the newest shot of each."""
+
+    line: str
+    shape: str
+    groups: tuple[Group, ...]
+    shots: dict[int, ShotRecord]
+
+
+@dataclass(frozen=True, eq=False)
+class GroupFetched:
+    """The shots of one timing, newest first, shape (n,)."""
+
+    ids: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
 class ShotsChanged:
     """Many shots were changed at once."""
 
@@ -147,5 +165,7 @@ LogEvent = (
     | OwnShapesFound
     | ShotsCompared
     | LadderFound
+    | GroupsFound
+    | GroupFetched
     | ShotsChanged
 )

@@ -11,6 +11,8 @@ from ondine.logbook.query import Order
 from ondine.logbook.query_line import QueryError, Vocabulary, read_query
 from ondine.studio.events import Event
 from ondine.studio.log_events import (
+    GroupFetched,
+    GroupsFound,
     LadderFound,
     LogWordsFound,
     OwnShapesFound,
@@ -27,6 +29,9 @@ if TYPE_CHECKING:
     from ondine.logbook.store import Logbook
 
 Ids = Sequence[int]
+
+MOST_GROUPS = 300
+"""So many timings are told; nobody reads more."""
 
 
 class LogSearch:
@@ -85,6 +90,26 @@ class LogSearch:
     def find_ladder(self, shot_id: int) -> None:
         """Ask for the shots that show one splash at other instants; they come as `LadderFound`."""
         self._log.read(lambda logbook: LadderFound(shot_id, tuple(logbook.search.ladder(shot_id).tolist())))
+
+    def find_groups(self, line: str, shape: str) -> None:
+        """Ask for the shots that fit a search by equal timing; they come as `GroupsFound`, or `SearchRefused`.
+
+        shape : which tag counts as a hit, or "keeper".
+        """
+
+        def answer(logbook: Logbook) -> Event:
+            try:
+                query = read_query(line, Vocabulary(self._clock(), logbook.shapes.all()))
+            except QueryError as error:
+                return SearchRefused(line, str(error))
+            groups = logbook.search.groups(query, shape, MOST_GROUPS)
+            return GroupsFound(line, shape, tuple(groups), logbook.shots.page([group.shot_id for group in groups]))
+
+        self._log.read(answer)
+
+    def fetch_group(self, shot_id: int) -> None:
+        """Ask for the shots that have the timing and the set-up of one; they come as `GroupFetched`."""
+        self._log.read(lambda logbook: GroupFetched(logbook.search.of_group(shot_id)[::-1]))
 
     def make_ready(self) -> None:
         """Read what searches need, column by column: what is asked meanwhile comes in between."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QItemSelectionModel, QModelIndex, QSize, Qt, Signal
@@ -25,6 +27,7 @@ from ondine.ui.log.card_page import CardPage
 from ondine.ui.log.columns import COLUMNS
 from ondine.ui.log.compare_view import CompareView
 from ondine.ui.log.film_view import FilmView
+from ondine.ui.log.groups_page import GroupsPage
 from ondine.ui.log.hinted import Hinted
 from ondine.ui.log.search_line import SearchLine
 from ondine.ui.log.sheet_view import SheetView
@@ -33,11 +36,12 @@ from ondine.ui.log.shots_model import ShotsModel
 
 NOTHING_FITS = "No shot fits. Ask for less, or fire one: it will be here."
 
-SHEET, TABLE, ATLAS, COMPARE, FILM, CARD = "Sheet", "Table", "Atlas", "Compare", "Film", "Card"
+SHEET, TABLE, ATLAS, GROUPS, COMPARE, FILM, CARD = "Sheet", "Table", "Atlas", "Timings", "Compare", "Film", "Card"
 KINDS = (
     (SHEET, "The shots found as pictures  Ctrl H"),
     (TABLE, "The shots found as a table  Ctrl H"),
     (ATLAS, "The shots found over two of their figures: which timings made which shapes  Ctrl H"),
+    (GROUPS, "The shots found by equal timing: how often each was fired, and how often it hit  Ctrl Shift H"),
     (COMPARE, "The selected shots side by side, down to the best of them  Ctrl R"),
     (FILM, "The instants of one splash, one after the other  Ctrl Shift R"),
     (CARD, "Pictures of a camera's card, matched to their shots by time  Ctrl Shift I"),
@@ -58,6 +62,16 @@ def _kind(name: str, tip: str) -> QPushButton:
     button.setCheckable(True)
     button.setToolTip(tip)
     return button
+
+
+class HasCursor(Protocol):
+    """A way of looking with a cursor of its own: the number of the shot under it, and the shot as far as it is read."""
+
+    @property
+    def current(self) -> int | None: ...  # noqa: D102
+
+    @property
+    def record(self) -> ShotRecord | None: ...  # noqa: D102
 
 
 class LogView(QWidget):
@@ -91,12 +105,13 @@ class LogView(QWidget):
         self.table = QTableView()
         self.table.setAccessibleName("Shots found, as a table")
         self.atlas = AtlasPage()
+        self.groups = GroupsPage()
         self.compare, self.film = CompareView(loader), FilmView(loader)
         self.card_page = CardPage()
         self.card = ShotCard(loader)
         self.pages = {
-            SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas, COMPARE: Hinted(self.compare, HANDS_COMPARE),
-            FILM: Hinted(self.film, HANDS_FILM), CARD: self.card_page,
+            SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas, GROUPS: self.groups,
+            COMPARE: Hinted(self.compare, HANDS_COMPARE), FILM: Hinted(self.film, HANDS_FILM), CARD: self.card_page,
         }  # fmt: skip
         self.kind = SHEET
         self.empty = QLabel(NOTHING_FITS)
@@ -130,7 +145,7 @@ class LogView(QWidget):
         table.setSelectionModel(self.sheet.selectionModel())
         for page in self.pages.values():
             self.views.addWidget(page)
-        for one in (self.compare, self.film):
+        for one in (self.compare, self.film, self.groups):
             one.pointed.connect(lambda _: self.show_current())
         for number, column in enumerate(COLUMNS):
             table.setColumnWidth(number, column.width_px)
@@ -178,7 +193,7 @@ class LogView(QWidget):
         self.say(f"{understood}{late}")
         self.empty.setText(NOTHING_FITS)
         self._show_empty()
-        if self._one is not None and self._one.current is None:
+        if self.kind in (COMPARE, FILM) and self.current_number() is None:
             self.several.emit(self.kind, *self._sheet_choice())
         self.show_current()
 
@@ -214,7 +229,13 @@ class LogView(QWidget):
     @property
     def view(self) -> QWidget:
         """What takes the keys of the way of looking that is in front."""
-        inner = {ATLAS: self.atlas.view, COMPARE: self.compare, FILM: self.film, CARD: self.card_page.choose}
+        inner = {
+            ATLAS: self.atlas.view,
+            GROUPS: self.groups.table,
+            COMPARE: self.compare,
+            FILM: self.film,
+            CARD: self.card_page.choose,
+        }
         return inner.get(self.kind, self.pages[self.kind])
 
     @property
@@ -231,8 +252,8 @@ class LogView(QWidget):
         # Side by side, and as a film, pictures need all the room there is.
         self.card.setVisible(kind not in (COMPARE, FILM))
         self._show_empty()
-        self.view.setFocus()
-        if self.is_atlas:
+        self.go_to_shots()
+        if kind in (ATLAS, GROUPS):
             self.ask()
         elif kind in (COMPARE, FILM):
             self.several.emit(kind, *self._sheet_choice())
@@ -254,12 +275,12 @@ class LogView(QWidget):
         for view in (self.sheet, self.table):
             view.scrollTo(index)
 
-    def show_only(self, ids: NDArray[np.int64]) -> None:
-        """Show some of the shots alone, as the atlas was asked for them; until something is searched for."""
+    def show_only(self, ids: NDArray[np.int64], words: str) -> None:
+        """Show some of the shots alone, and say which, until something is searched for."""
         self.model.set_ids(ids)
         self._select_again(None, set())
         self.show_as(SHEET)
-        self.tally.setText(f"{len(ids)} shots of the atlas")
+        self.tally.setText(words)
 
     def toggle_kind(self) -> None:
         """Look at what was found the next way: sheet, table, atlas."""
@@ -271,9 +292,10 @@ class LogView(QWidget):
         (self.text if self.views.isHidden() else self.view).setFocus()
 
     @property
-    def _one(self) -> CompareView | FilmView | None:
+    def _one(self) -> HasCursor | None:
         """What has a cursor of its own."""
-        return {COMPARE: self.compare, FILM: self.film}.get(self.kind)  # type: ignore[return-value]
+        own: dict[str, HasCursor] = {COMPARE: self.compare, FILM: self.film, GROUPS: self.groups}
+        return own.get(self.kind)
 
     def current_number(self) -> int | None:
         """Return the number of the shot under the cursor."""

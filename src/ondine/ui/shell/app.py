@@ -22,7 +22,7 @@ from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard
 from ondine.ui.kit import theme as themes
-from ondine.ui.log.view import ATLAS, CARD, COMPARE, FILM, TABLE
+from ondine.ui.log.view import ATLAS, CARD, COMPARE, FILM, GROUPS, TABLE
 from ondine.ui.shell.before import Progress, prepared, tell
 from ondine.ui.shell.display import explain_missing_display
 from ondine.ui.shell.ending import EndSignals
@@ -136,6 +136,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "log": window.navigation.toggle_log,
         "log-table": partial(show_log, window, TABLE),
         "atlas": partial(show_log, window, ATLAS),
+        "timings": partial(show_log, window, GROUPS),
         "compare": partial(show_log, window, COMPARE),
         "film": partial(show_log, window, FILM),
         "import": partial(show_log, window, CARD),

@@ -23,7 +23,7 @@ class AtlasActions:
         atlas.looked.connect(self._foresee)
         atlas.view.pointed.connect(lambda number: None if number is None else self._take_shot(number))
         atlas.view.chosen.connect(lambda number: log.show_as(SHEET))
-        atlas.view.ringed.connect(log.show_only)
+        atlas.view.ringed.connect(lambda ids: log.show_only(ids, f"{len(ids)} shots of the atlas"))
         atlas.view.spotted.connect(self._take_spot)
         bridge.on(PointsFound, self._points)
         bridge.on(RegionsFound, self._regions)

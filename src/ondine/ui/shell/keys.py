@@ -101,6 +101,7 @@ KEYS = (
     Key("F11", "toggle_full_screen", "F11", "Full screen, or a window"),
     Key("Ctrl+F", "search_log", "Ctrl F", "Search the log"),
     Key("Ctrl+H", "toggle_sheet", "Ctrl H", "In the log: contact sheet, table or atlas"),
+    Key("Ctrl+Shift+H", "groups", "Ctrl Shift H", "In the log: shots by equal timing, with their hits"),
     Key("Ctrl+J", "edit_label", "Ctrl J", "In the log: add a label to the selected shots"),
     Key("Ctrl+Shift+F", "like_this", "Ctrl Shift F", "In the log: the shots first that are most like this one"),
     Key("Ctrl+R", "compare", "Ctrl R", "In the log: the selected shots side by side; Del strikes one out"),

@@ -16,6 +16,7 @@ from ondine.ui.kit.own_shapes import shape_name
 from ondine.ui.log.view import LogView
 from ondine.ui.shell.atlas_actions import AtlasActions
 from ondine.ui.shell.compare_actions import CompareActions
+from ondine.ui.shell.groups_actions import GroupsActions
 from ondine.ui.shell.messages import Messages
 
 
@@ -26,6 +27,7 @@ class LogActions:
         self._studio, self._log, self._messages = studio, log, messages
         self._is_ready = False
         self.atlas = AtlasActions(studio, log, messages, bridge)
+        self.groups = GroupsActions(studio, log, bridge)
         self.compare = CompareActions(studio, log, messages, bridge)
         log.asked.connect(self._find)
         log.wanted.connect(studio.search.fetch)
@@ -49,6 +51,7 @@ class LogActions:
             "toggle_sheet": self._toggle_sheet,
             "edit_label": self._edit_label,
             "like_this": self._like_this,
+            **self.groups.key_actions(),
             **self.compare.key_actions(),
         }
 
@@ -78,6 +81,7 @@ class LogActions:
 
     def _find(self, line: str, order: Order, like: int | None) -> None:
         self._studio.search.find(line, order, like)
+        self.groups.find(line)
         if self._log.is_atlas:
             self._studio.atlas.find(line, *self._log.atlas.keys)
 
@@ -99,6 +103,7 @@ class LogActions:
         self.atlas.took_in_hand = False
         self._log.model.change(shots)
         self.compare.change(shots)
+        self._log.groups.take(shots)
         self._log.show_current()
         self._log.ask_again()
 
