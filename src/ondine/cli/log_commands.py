@@ -32,6 +32,12 @@ def add_parsers(commands: Any) -> None:
     match.add_argument("folder", type=Path)
     match.add_argument("--json", action="store_true")
     match.add_argument("--apply", action="store_true", help="take the pictures in, doubtful ones as questions")
+    aside = commands.add_parser("xmp", help="write what the log says into XMP sidecars beside the pictures")
+    aside.add_argument("logbook", type=Path)
+    aside.add_argument("query", nargs="?", default="", help="which shots, as for find; all by default")
+    aside.add_argument("--names", choices=("stem", "full"), default="stem", help="IMG_1.xmp, or IMG_1.dng.xmp")
+    aside.add_argument("--to", type=Path, metavar="FOLDER", help="one folder for all, instead of each picture's own")
+    aside.add_argument("--json", action="store_true")
     copy = commands.add_parser("backup", help="keep a verified copy of a logbook, or put one back")
     copy.add_argument("logbook", type=Path)
     copy.add_argument("--to", type=Path, metavar="FOLDER", help="where copies are kept; usually beside the logbook")
@@ -212,6 +218,44 @@ def _match_in_words(found: MatchedCard) -> str:
     return "\n".join(lines)
 
 
+# Sidecars
+
+
+def xmp(parsed: argparse.Namespace) -> int:
+    """Write sidecars beside the pictures of the shots that fit."""
+    from ondine.logbook.errors import LogbookError
+    from ondine.logbook.query import Order
+    from ondine.logbook.query_line import QueryError, Vocabulary, read_query
+    from ondine.logbook.reading import reading
+    from ondine.logbook.xmp import Naming, write_sidecars
+    from ondine.studio.studio import now
+
+    if parsed.to is not None and not parsed.to.is_dir():
+        return _complain(f"{parsed.to} is no folder. Make it first, then start again.")
+    try:
+        with reading(parsed.logbook) as logbook, _counting("Writing") as count:
+            query = read_query(parsed.query, Vocabulary(now(), logbook.shapes.all()))
+            _tell_figures(logbook, query)
+            ids = logbook.search.ids(query, Order.OLDEST).tolist()
+            done = write_sidecars(logbook, ids, Naming(parsed.names), parsed.to, count)
+    except (LogbookError, QueryError) as error:
+        return _complain(error)
+    if parsed.json:
+        told = {
+            "format": "ondine-sidecars", "version": 1, "written": [str(path) for path in done.written],
+            "unchanged": done.unchanged, "without_picture": done.without_picture, "kept": done.kept,
+            "refused": done.refused,
+        }  # fmt: skip
+        print(json.dumps(told, indent=2))
+    else:
+        for words in done.kept:
+            print(words)
+        print(done.words)
+    for words in done.refused:
+        print(words, file=sys.stderr)
+    return FAILED if done.refused else OK
+
+
 # Copies
 
 
@@ -269,4 +313,4 @@ def merge(parsed: argparse.Namespace) -> int:
     return OK
 
 
-COMMANDS = {"find": find, "match": match, "backup": backup, "merge": merge}
+COMMANDS = {"find": find, "match": match, "xmp": xmp, "backup": backup, "merge": merge}

@@ -6,6 +6,7 @@ name leaves what was there before.
 
 from __future__ import annotations
 
+import codecs
 import os
 import secrets
 from collections.abc import Callable
@@ -32,7 +33,8 @@ class Kind:
         """Whether a file that begins so may be of this kind; an empty one may."""
         if self.begins:
             return begin.startswith(self.begins) or not begin
-        return b"\0" not in begin
+        # Other programs write text as UTF-16, of which every second byte may be none.
+        return b"\0" not in begin or begin.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
 
 
 CSV = Kind("table", (".csv", ".txt"))
