@@ -45,7 +45,9 @@ def test_find_prints_a_line_for_each_shot(log, capsys):
 def test_find_as_json_is_one_object_a_line(log, capsys):
     assert main(["find", str(log[0]), "crown", "--json"]) == 0
     shots = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
-    assert len(shots) == 6 and shots[0]["flashes_ms"] == [356.0] and shots[0]["shapes"] == ["crown"]
+    assert (
+        len(shots) == 6 and shots[0]["flashes"] == [{"at_ms": 356.0, "output": 1}] and shots[0]["shapes"] == ["crown"]
+    )
     assert pd.DataFrame(shots)["rating"].tolist() == [5, 3, 1, 5, 3, 1]
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ondine import __version__
-from ondine.cli import log_commands
+from ondine.cli import exchange_commands, log_commands
 from ondine.ui.table.stages import STAGES
 
 if TYPE_CHECKING:
@@ -102,14 +102,11 @@ def _command_parser() -> argparse.ArgumentParser:
     bring = commands.add_parser("import", help="log picture files, each with the shot of its time")
     bring.add_argument("files", type=Path, nargs="+")
     bring.add_argument("--logbook", type=Path)
-    out = commands.add_parser("export", help="write the log as a table")
-    out.add_argument("logbook", type=Path)
-    out.add_argument("--csv", type=Path, required=True, metavar="OUT", help="a file, or - for standard output")
-    out.add_argument("--to", metavar="CONVENTION", help="tell the times so as well: start to start, for example")
     save = commands.add_parser("rescue", help="save what can be read of a damaged logbook into a new one")
     save.add_argument("logbook", type=Path)
     save.add_argument("--to", type=Path, required=True, metavar="NEW")
     log_commands.add_parsers(commands)
+    exchange_commands.add_parsers(commands)
     return parser
 
 
@@ -237,36 +234,6 @@ def _import(parsed: argparse.Namespace) -> int:
     return FAILED if refused else OK
 
 
-def _export(parsed: argparse.Namespace) -> int:
-    from ondine.core.timing.notation import NotationError, read_convention
-    from ondine.logbook.errors import RESCUE, LogbookError
-    from ondine.logbook.export import csv_table, export_csv
-    from ondine.logbook.reading import reading
-    from ondine.logbook.writing import CSV, WriteError, check_target
-
-    to_stdout = str(parsed.csv) == "-"
-    try:
-        convention = read_convention(parsed.to)[0] if parsed.to else None
-        if not to_stdout:
-            check_target(parsed.csv, CSV)
-        with reading(parsed.logbook) as logbook:
-            table = csv_table(logbook, convention) if to_stdout else export_csv(logbook, parsed.csv, convention)
-        if to_stdout:
-            sys.stdout.buffer.write(table.text.encode("utf-8"))
-            sys.stdout.buffer.flush()
-        else:
-            print(f"{table.shots} shots written to {parsed.csv}")
-        if table.unreadable:
-            print(f"{table.unreadable} shots cannot be read and were left out. {RESCUE}", file=sys.stderr)
-    except BrokenPipeError:
-        # Who reads it has had enough, as `head` has.
-        sys.stdout = open(os.devnull, "w")  # noqa: SIM115
-        return OK
-    except (LogbookError, WriteError, NotationError) as error:
-        return _complain(error)
-    return OK
-
-
 def _rescue(parsed: argparse.Namespace) -> int:
     from ondine.logbook.errors import LogbookError
     from ondine.logbook.rescue import rescue
@@ -301,9 +268,9 @@ COMMANDS = {
     "notation": _notation,
     "preview": _preview,
     "import": _import,
-    "export": _export,
     "rescue": _rescue,
     **log_commands.COMMANDS,
+    **exchange_commands.COMMANDS,
 }
 
 

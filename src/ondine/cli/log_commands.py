@@ -32,12 +32,6 @@ def add_parsers(commands: Any) -> None:
     match.add_argument("folder", type=Path)
     match.add_argument("--json", action="store_true")
     match.add_argument("--apply", action="store_true", help="take the pictures in, doubtful ones as questions")
-    aside = commands.add_parser("xmp", help="write what the log says into XMP sidecars beside the pictures")
-    aside.add_argument("logbook", type=Path)
-    aside.add_argument("query", nargs="?", default="", help="which shots, as for find; all by default")
-    aside.add_argument("--names", choices=("stem", "full"), default="stem", help="IMG_1.xmp, or IMG_1.dng.xmp")
-    aside.add_argument("--to", type=Path, metavar="FOLDER", help="one folder for all, instead of each picture's own")
-    aside.add_argument("--json", action="store_true")
     copy = commands.add_parser("backup", help="keep a verified copy of a logbook, or put one back")
     copy.add_argument("logbook", type=Path)
     copy.add_argument("--to", type=Path, metavar="FOLDER", help="where copies are kept; usually beside the logbook")
@@ -47,13 +41,14 @@ def add_parsers(commands: Any) -> None:
     merge.add_argument("other", type=Path)
 
 
-def _complain(message: object) -> int:
+def complain(message: object) -> int:
+    """Say what went wrong; return the exit code for it."""
     print(message, file=sys.stderr)
     return FAILED
 
 
 @contextmanager
-def _counting(what: str) -> Iterator[Callable[[int, int], None]]:
+def counting(what: str) -> Iterator[Callable[[int, int], None]]:
     """Count on the terminal, if somebody is there to see it."""
     shown = sys.stderr.isatty()
 
@@ -73,64 +68,52 @@ def find(parsed: argparse.Namespace) -> int:
     """Print the shots that fit."""
     from ondine.logbook.errors import LogbookError
     from ondine.logbook.export import csv_table
+    from ondine.logbook.export_json import shot_as_json
     from ondine.logbook.query import Order
-    from ondine.logbook.query_line import QueryError, Vocabulary, read_query
-    from ondine.logbook.reading import reading
-    from ondine.studio.studio import now
+    from ondine.logbook.query_line import QueryError
 
     try:
-        with reading(parsed.logbook) as logbook:
-            query = read_query(parsed.query, Vocabulary(now(), logbook.shapes.all()))
-            _tell_figures(logbook, query)
+        with asked(parsed.logbook, parsed.query) as (logbook, query):
             if parsed.csv:
                 sys.stdout.buffer.write(csv_table(logbook, query=query).text.encode("utf-8"))
                 sys.stdout.buffer.flush()
                 return OK
             for shot in logbook.shots.each(logbook.search.ids(query, Order.NEWEST).tolist()):
-                print(json.dumps(shot_as_json(shot)) if parsed.json else shot_as_line(shot))
+                if parsed.json:
+                    print(json.dumps(shot_as_json(shot, logbook.search.figures_of([shot.id])[0])))
+                else:
+                    print(shot_as_line(shot))
             sys.stdout.flush()
     except BrokenPipeError:
-        return _had_enough()
+        return had_enough()
     except (LogbookError, QueryError) as error:
-        return _complain(error)
+        return complain(error)
     return OK
 
 
-def _tell_figures(logbook: Logbook, query: Query) -> None:
-    """An older logbook's figures are reckoned first, where they are asked for."""
-    from ondine.logbook.query import Within
+@contextmanager
+def asked(path: Path, line: str) -> Iterator[tuple[Logbook, Query]]:
+    """Give a logbook to read, and what a line of words asks of it. Raises LogbookError, QueryError.
 
-    if any(isinstance(term.condition, Within) for term in query.terms):
+    An older logbook's figures are reckoned first: the line, or what is written out, may want them.
+    """
+    from ondine.logbook.query_line import Vocabulary, read_query
+    from ondine.logbook.reading import reading
+    from ondine.studio.studio import now
+
+    with reading(path) as logbook:
+        query = read_query(line, Vocabulary(now(), logbook.shapes.all()))
         while logbook.facts.tell(500):
             pass
+        yield logbook, query
 
 
-def _had_enough() -> int:
+def had_enough() -> int:
     """Who reads it has had enough, as `head` has."""
     import os
 
     sys.stdout = open(os.devnull, "w")  # noqa: SIM115
     return OK
-
-
-def shot_as_json(shot: ShotRecord) -> dict[str, object]:
-    """Return a shot as plain values; times in milliseconds from the trigger."""
-    return {
-        "shot": shot.id,
-        "fired_at_utc": shot.at.isoformat(timespec="milliseconds"),
-        "sitting": shot.sitting,
-        "state": shot.state.value,
-        "bench": shot.bench.value,
-        "drops": [{"start_ms": p.start_us / 1e3, "open_ms": p.open_us / 1e3, "valve": p.valve + 1}
-                  for p in shot.sequence.drops],
-        "flashes_ms": [flash.at_us / 1e3 for flash in shot.sequence.flashes],
-        "shapes": list(shot.shapes),
-        "labels": list(shot.labels),
-        "rating": shot.rating,
-        "keeper": shot.keeper,
-        "note": shot.note,
-        "picture": None if shot.picture is None else str(shot.picture),
-    }  # fmt: skip
 
 
 def shot_as_line(shot: ShotRecord) -> str:
@@ -155,14 +138,14 @@ def match(parsed: argparse.Namespace) -> int:
     from ondine.studio.card_import import matched, told
 
     try:
-        with _counting("Reading") as count:
+        with counting("Reading") as count:
             card = read_card(parsed.folder, count)
         with reading(parsed.logbook) as logbook:
             found = matched(logbook, card)
         print(json.dumps(told(found), indent=2) if parsed.json else _match_in_words(found))
         return _take_in(parsed.logbook, found) if parsed.apply else OK
     except (CardGoneError, LogbookError) as error:
-        return _complain(error)
+        return complain(error)
 
 
 def _take_in(path: Path, found: MatchedCard) -> int:
@@ -175,7 +158,7 @@ def _take_in(path: Path, found: MatchedCard) -> int:
     logbook = Logbook.open(path)
     try:
         kind = kept_bench(logbook.state.get(KEY)) or BenchKind.BY_HAND
-        with _counting("Taking in") as count:
+        with counting("Taking in") as count:
             done = take_in(
                 kind,
                 found,
@@ -218,44 +201,6 @@ def _match_in_words(found: MatchedCard) -> str:
     return "\n".join(lines)
 
 
-# Sidecars
-
-
-def xmp(parsed: argparse.Namespace) -> int:
-    """Write sidecars beside the pictures of the shots that fit."""
-    from ondine.logbook.errors import LogbookError
-    from ondine.logbook.query import Order
-    from ondine.logbook.query_line import QueryError, Vocabulary, read_query
-    from ondine.logbook.reading import reading
-    from ondine.logbook.xmp import Naming, write_sidecars
-    from ondine.studio.studio import now
-
-    if parsed.to is not None and not parsed.to.is_dir():
-        return _complain(f"{parsed.to} is no folder. Make it first, then start again.")
-    try:
-        with reading(parsed.logbook) as logbook, _counting("Writing") as count:
-            query = read_query(parsed.query, Vocabulary(now(), logbook.shapes.all()))
-            _tell_figures(logbook, query)
-            ids = logbook.search.ids(query, Order.OLDEST).tolist()
-            done = write_sidecars(logbook, ids, Naming(parsed.names), parsed.to, count)
-    except (LogbookError, QueryError) as error:
-        return _complain(error)
-    if parsed.json:
-        told = {
-            "format": "ondine-sidecars", "version": 1, "written": [str(path) for path in done.written],
-            "unchanged": done.unchanged, "without_picture": done.without_picture, "kept": done.kept,
-            "refused": done.refused,
-        }  # fmt: skip
-        print(json.dumps(told, indent=2))
-    else:
-        for words in done.kept:
-            print(words)
-        print(done.words)
-    for words in done.refused:
-        print(words, file=sys.stderr)
-    return FAILED if done.refused else OK
-
-
 # Copies
 
 
@@ -274,11 +219,11 @@ def backup(parsed: argparse.Namespace) -> int:
                 print(f"What it was before is kept as {kept}.")
             return OK
         if not parsed.logbook.is_file():
-            return _complain(f"There is no logbook {parsed.logbook}. Check the name.")
+            return complain(f"There is no logbook {parsed.logbook}. Check the name.")
         check_header(parsed.logbook)
         print(f"Copied and verified: {back_up_now(parsed.logbook, now(), parsed.to)}")
     except LogbookError as error:
-        return _complain(error)
+        return complain(error)
     return OK
 
 
@@ -294,23 +239,23 @@ def merge(parsed: argparse.Namespace) -> int:
 
     try:
         if not parsed.logbook.is_file():
-            return _complain(f"There is no logbook {parsed.logbook}. Check the name.")
+            return complain(f"There is no logbook {parsed.logbook}. Check the name.")
         if parsed.logbook.resolve() == parsed.other.resolve():
-            return _complain("Both are the same logbook. Give the name of another one.")
+            return complain("Both are the same logbook. Give the name of another one.")
         with reading(parsed.other) as other:
             target = Logbook.open(parsed.logbook)
             try:
                 kinds = [kept_bench(book.state.get(KEY)) for book in (target, other)]
                 if None not in kinds and kinds[0].is_real != kinds[1].is_real:  # type: ignore[union-attr]
-                    return _complain("One is a practice logbook, the other a table's: their shots do not mix.")
+                    return complain("One is a practice logbook, the other a table's: their shots do not mix.")
                 kept = back_up_now(target.path, now())
                 done = bring(target.path, other.path)
             finally:
                 target.close()
         print(f"{done.words} What {parsed.logbook} was before is kept as {kept}.")
     except LogbookError as error:
-        return _complain(error)
+        return complain(error)
     return OK
 
 
-COMMANDS = {"find": find, "match": match, "xmp": xmp, "backup": backup, "merge": merge}
+COMMANDS = {"find": find, "match": match, "backup": backup, "merge": merge}

@@ -9,30 +9,28 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from ondine.core.log.quantities import Quantity
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import leaves
 from ondine.core.timing.conventions import Convention
+from ondine.logbook.exchange_columns import (
+    CAMERA_COLUMNS,
+    DROP_COLUMNS,
+    FIGURE_COLUMNS,
+    FIGURES,
+    FLASH_COLUMNS,
+    SAID_COLUMNS,
+    SHOT_COLUMNS,
+)
 from ondine.logbook.query import EVERYTHING, Order, Query
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.told import Cell, Telling
 from ondine.logbook.writing import CSV, write_text
 
-BEFORE = ("shot", "fired_at_utc", "sitting", "state", "bench")
-CAMERA = ("shutter_opens_ms", "mirror_ms", "half_press_ms")
-AFTER = (
-    "shapes",
-    "rating",
-    "keeper",
-    "labels",
-    "note",
-    "picture",
-    "setup",
-    "belief",
-    "head_mm",
-    "flash_reports_ms",
-    "report",
-)
+BEFORE = tuple(column.name for column in SHOT_COLUMNS)
+CAMERA = tuple(column.name for column in CAMERA_COLUMNS)
+AFTER = tuple(column.name for column in (*SAID_COLUMNS, *FIGURE_COLUMNS))
 
 FORMULA_SIGNS = ("=", "+", "-", "@", "＝", "＋", "－", "＠")
 """What a spreadsheet may take for the start of a formula, full-width forms included (OWASP, CSV Injection)."""
@@ -48,7 +46,8 @@ class Table:
 
 
 def csv_table(logbook: Logbook, convention: Convention | None = None, query: Query = EVERYTHING) -> Table:
-    """Return all shots that fit, oldest first. After the shot's own columns come the values of its set-up, by path.
+    """Return all shots that fit, oldest first. After the shot's own columns and its figures come the values of its
+    set-up, by path.
 
     Times are counted from the trigger; with a convention, more columns tell them so as well.
     """
@@ -65,16 +64,18 @@ def csv_table(logbook: Logbook, convention: Convention | None = None, query: Que
     held = io.StringIO(newline="")
     writer = csv.writer(held)
     writer.writerow([*most.columns, *told, *(f"setup.{path}" for path in more)])
-    for shot in shots:
+    known = logbook.search.figures_of([shot.id for shot in shots])
+    for shot, figures in zip(shots, known, strict=True):
         of_setup = values.get(shot.setup_id, {})
         told_cells = [] if telling is None else telling.row(shot, most.drops, most.flashes)
-        writer.writerow([*_row(shot, most), *told_cells, *(of_setup.get(path, "") for path in more)])
+        own = (rounded(figures.get(quantity.key), quantity) for quantity in FIGURES)
+        writer.writerow([*_row(shot, most), *own, *told_cells, *(of_setup.get(path, "") for path in more)])
     return Table(held.getvalue(), len(shots), len(ids) - len(shots))
 
 
-def export_csv(logbook: Logbook, out: Path, convention: Convention | None = None) -> Table:
-    """Write all shots into a file, as UTF-8; return what was written. Raises WriteError."""
-    table = csv_table(logbook, convention)
+def export_csv(logbook: Logbook, out: Path, convention: Convention | None = None, query: Query = EVERYTHING) -> Table:
+    """Write all shots that fit into a file, as UTF-8; return what was written. Raises WriteError."""
+    table = csv_table(logbook, convention, query)
     write_text(out, table.text, CSV)
     return table
 
@@ -109,8 +110,8 @@ class _Most:
 
     @property
     def columns(self) -> list[str]:
-        drops = [f"drop{n + 1}_{what}" for n in range(self.drops) for what in ("start_ms", "open_ms", "valve")]
-        flashes = [f"flash{n + 1}_{what}" for n in range(self.flashes) for what in ("ms", "output")]
+        drops = [column.name.replace("#", str(n + 1)) for n in range(self.drops) for column in DROP_COLUMNS]
+        flashes = [column.name.replace("#", str(n + 1)) for n in range(self.flashes) for column in FLASH_COLUMNS]
         return [*BEFORE, *drops, *flashes, *CAMERA, *AFTER]
 
 
@@ -146,6 +147,11 @@ def _row(shot: ShotRecord, most: _Most) -> list[Cell]:
         ";".join(f"{us / 1000:g}" for us in shot.flash_reports_us or ()),
         not_a_formula(shot.report),
     ]
+
+
+def rounded(value: float | None, quantity: Quantity) -> Cell:
+    """Return a figure with a decimal more than is shown, nothing where a shot lacks it."""
+    return "" if value is None else round(value, quantity.decimals + 1)
 
 
 def not_a_formula(text: str) -> str:

@@ -1,0 +1,111 @@
+"""What the shell can ask for that leaves a logbook or comes into it: tables, JSON, databases, sidecars."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from ondine.cli.log_commands import FAILED, OK, asked, complain, counting, had_enough
+
+
+def add_parsers(commands: Any) -> None:
+    """Add the commands of this module."""
+    out = commands.add_parser("export", help="write the log as a table")
+    out.add_argument("logbook", type=Path)
+    out.add_argument("query", nargs="?", default="", help="which shots, as for find; all by default")
+    how = out.add_mutually_exclusive_group(required=True)
+    how.add_argument("--csv", type=Path, metavar="OUT", help="a table, into a file, or - for standard output")
+    how.add_argument("--json", type=Path, metavar="OUT", help="with the set-ups, as the published schema has it")
+    how.add_argument("--sqlite", type=Path, metavar="OUT", help="as tables of a database, to compute with")
+    out.add_argument("--to", metavar="CONVENTION", help="tell the times so as well: start to start, for example")
+    aside = commands.add_parser("xmp", help="write what the log says into XMP sidecars beside the pictures")
+    aside.add_argument("logbook", type=Path)
+    aside.add_argument("query", nargs="?", default="", help="which shots, as for find; all by default")
+    aside.add_argument("--names", choices=("stem", "full"), default="stem", help="IMG_1.xmp, or IMG_1.dng.xmp")
+    aside.add_argument("--to", type=Path, metavar="FOLDER", help="one folder for all, instead of each picture's own")
+    aside.add_argument("--json", action="store_true")
+
+
+def export(parsed: argparse.Namespace) -> int:
+    """Write the shots that fit as a table, as JSON or as a database."""
+    from ondine.core.timing.notation import NotationError, read_convention
+    from ondine.logbook.errors import LogbookError
+    from ondine.logbook.export import csv_table, export_csv
+    from ondine.logbook.export_json import export_json
+    from ondine.logbook.export_sqlite import SQLITE, export_sqlite
+    from ondine.logbook.query_line import QueryError
+    from ondine.logbook.writing import CSV, JSON, WriteError, check_target
+
+    to_stdout = str(parsed.csv) == "-"
+    out, kind = next(
+        (path, kind) for path, kind in ((parsed.csv, CSV), (parsed.json, JSON), (parsed.sqlite, SQLITE)) if path
+    )
+    try:
+        convention = read_convention(parsed.to)[0] if parsed.to else None
+        if not to_stdout:
+            # Before anything is read: a slip in the name shall cost nothing.
+            check_target(out, kind)
+        unreadable = 0
+        with asked(parsed.logbook, parsed.query) as (logbook, query):
+            if kind is CSV:
+                table = (
+                    csv_table(logbook, convention, query) if to_stdout else export_csv(logbook, out, convention, query)
+                )
+                shots, unreadable = table.shots, table.unreadable
+                if to_stdout:
+                    sys.stdout.buffer.write(table.text.encode("utf-8"))
+                    sys.stdout.buffer.flush()
+            else:
+                shots = export_json(logbook, out, query) if kind is JSON else export_sqlite(logbook, out, query)
+        if not to_stdout:
+            print(f"{shots} shots written to {out}")
+        _tell_unreadable(unreadable)
+    except BrokenPipeError:
+        return had_enough()
+    except (LogbookError, WriteError, NotationError, QueryError) as error:
+        return complain(error)
+    return OK
+
+
+def _tell_unreadable(shots: int) -> None:
+    from ondine.logbook.errors import RESCUE
+
+    if shots:
+        print(f"{shots} shots cannot be read and were left out. {RESCUE}", file=sys.stderr)
+
+
+def xmp(parsed: argparse.Namespace) -> int:
+    """Write sidecars beside the pictures of the shots that fit."""
+    from ondine.logbook.errors import LogbookError
+    from ondine.logbook.query import Order
+    from ondine.logbook.query_line import QueryError
+    from ondine.logbook.xmp import Naming, write_sidecars
+
+    if parsed.to is not None and not parsed.to.is_dir():
+        return complain(f"{parsed.to} is no folder. Make it first, then start again.")
+    try:
+        with asked(parsed.logbook, parsed.query) as (logbook, query), counting("Writing") as count:
+            ids = logbook.search.ids(query, Order.OLDEST).tolist()
+            done = write_sidecars(logbook, ids, Naming(parsed.names), parsed.to, count)
+    except (LogbookError, QueryError) as error:
+        return complain(error)
+    if parsed.json:
+        told = {
+            "format": "ondine-sidecars", "version": 1, "written": [str(path) for path in done.written],
+            "unchanged": done.unchanged, "without_picture": done.without_picture, "kept": done.kept,
+            "refused": done.refused,
+        }  # fmt: skip
+        print(json.dumps(told, indent=2))
+    else:
+        for words in done.kept:
+            print(words)
+        print(done.words)
+    for words in done.refused:
+        print(words, file=sys.stderr)
+    return FAILED if done.refused else OK
+
+
+COMMANDS = {"export": export, "xmp": xmp}
