@@ -3,6 +3,8 @@
 import csv
 import io
 import json
+import sqlite3
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -12,6 +14,7 @@ import pytest
 from ondine.cli import main
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
+from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 from tests.calibrated import IN_HAND
@@ -124,3 +127,50 @@ def test_a_table_of_the_csv_module_has_one_row_a_shot(log, capsysbinary):
     main(["find", str(log[0]), "", "--csv"])
     rows = list(csv.DictReader(io.StringIO(capsysbinary.readouterr().out.decode())))
     assert len(rows) == 12 and {row["bench"] for row in rows} == {"by hand"}
+
+
+def test_the_log_is_written_as_json_and_as_a_database(log, tmp_path, capsys):
+    out, base = tmp_path / "log.json", tmp_path / "log.sqlite"
+    assert main(["export", str(log[0]), "crown rating>=3", "--json", str(out)]) == 0
+    assert [shot["shot"] for shot in json.loads(out.read_text())["shots"]] == [4, 6, 10, 12]
+    assert main(["export", str(log[0]), "--sqlite", str(base)]) == 0
+    with closing(sqlite3.connect(base)) as connection:
+        assert pd.read_sql("SELECT * FROM shots", connection)["rating"].sum() == sum(n % 6 for n in range(12))
+    assert "12 shots written" in capsys.readouterr().out
+    assert main(["export", str(log[0]), "--json", str(tmp_path / "log.txt")]) == 2
+    assert "must end in .json" in capsys.readouterr().err
+
+
+def test_a_table_of_others_is_looked_at_before_it_is_taken_in(log, tmp_path, capsys):
+    table = tmp_path / "old.csv"
+    table.write_text("when;open;flash (ms);note\n2026-04-01 19:00;22;356;one\n2026-04-01 19:01;22;x;two\n")
+    asked = ["import-table", str(log[0]), str(table), "--map", "at=when"]
+    assert main(asked) == 2
+    told = capsys.readouterr().out
+    assert "1 shots to take in, 1 rows cannot be." in told and "Line 3" in told and "when: at" in told
+    assert main([*asked, "--json", "--apply"]) == 2
+    told = capsys.readouterr()
+    assert json.loads(told.out)["shots"] == 1 and "1 shots taken in" in told.err
+    assert main(["find", str(log[0]), "sitting old", "--json"]) == 0
+    (shot,) = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
+    assert shot["note"] == "one" and shot["sitting"] == "old" and shot["bench"] == "unknown"
+    # A second time there is nothing new.
+    assert main([*asked, "--apply"]) == 2
+    assert "1 are in the log already" in capsys.readouterr().out
+    assert main(["import-table", str(log[0]), str(tmp_path / "none.csv")]) == 2
+
+
+def test_sidecars_are_written_from_a_shell(log, tmp_path, capsys):
+    pictures = card(tmp_path / "pictures", [log[1][1], log[1][3]], timedelta())
+    book = Logbook.open(log[0])
+    for number, path in zip((2, 4), pictures, strict=True):
+        book.pictures.give(read_picture(path), number, True, BEGAN)
+    book.close()
+    assert main(["xmp", str(log[0]), "crown", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert len(told["written"]) == 2 and told["without_picture"] == 4
+    assert all(path.endswith(".xmp") for path in told["written"])
+    assert main(["xmp", str(log[0]), "crown"]) == 0
+    assert "2 said it all already" in capsys.readouterr().out
+    assert main(["xmp", str(log[0]), "--to", str(tmp_path / "none")]) == 2
+    assert "no folder" in capsys.readouterr().err

@@ -75,7 +75,9 @@ def find(parsed: argparse.Namespace) -> int:
     try:
         with asked(parsed.logbook, parsed.query) as (logbook, query):
             if parsed.csv:
-                sys.stdout.buffer.write(csv_table(logbook, query=query).text.encode("utf-8"))
+                sys.stdout.buffer.write(
+                    csv_table(logbook, shot_ids=logbook.search.ids(query, Order.OLDEST).tolist()).text.encode("utf-8")
+                )
                 sys.stdout.buffer.flush()
                 return OK
             for shot in logbook.shots.each(logbook.search.ids(query, Order.NEWEST).tolist()):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -22,7 +23,7 @@ from ondine.logbook.exchange_columns import (
     SAID_COLUMNS,
     SHOT_COLUMNS,
 )
-from ondine.logbook.query import EVERYTHING, Order, Query
+from ondine.logbook.query import EVERYTHING, Order
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.told import Cell, Telling
@@ -36,6 +37,14 @@ FORMULA_SIGNS = ("=", "+", "-", "@", "＝", "＋", "－", "＠")
 """What a spreadsheet may take for the start of a formula, full-width forms included (OWASP, CSV Injection)."""
 
 
+Ids = Sequence[int]
+
+
+def all_ids(logbook: Logbook) -> list[int]:
+    """Return the numbers of all shots that are in no bin, oldest first."""
+    return [int(number) for number in logbook.search.ids(EVERYTHING, Order.OLDEST)]
+
+
 @dataclass(frozen=True)
 class Table:
     """The log as CSV (RFC 4180): its text, how many shots are in it, and how many could not be read."""
@@ -45,14 +54,15 @@ class Table:
     unreadable: int
 
 
-def csv_table(logbook: Logbook, convention: Convention | None = None, query: Query = EVERYTHING) -> Table:
-    """Return all shots that fit, oldest first. After the shot's own columns and its figures come the values of its
-    set-up, by path.
+def csv_table(logbook: Logbook, convention: Convention | None = None, shot_ids: Ids | None = None) -> Table:
+    """Return some shots in their order, or all, oldest first.
+
+    After the shot's own columns and its figures come the values of its set-up, by path.
 
     Times are counted from the trigger; with a convention, more columns tell them so as well.
     """
-    ids = logbook.search.ids(query, Order.OLDEST)
-    shots = list(logbook.shots.each(ids.tolist()))
+    ids = all_ids(logbook) if shot_ids is None else shot_ids
+    shots = list(logbook.shots.each(ids))
     setups = logbook.setups.by_revision({shot.setup_id for shot in shots})
     values = {revision: _values(setup) for revision, setup in setups.items()}
     more = list(dict.fromkeys(path for of_setup in values.values() for path in of_setup))
@@ -73,9 +83,9 @@ def csv_table(logbook: Logbook, convention: Convention | None = None, query: Que
     return Table(held.getvalue(), len(shots), len(ids) - len(shots))
 
 
-def export_csv(logbook: Logbook, out: Path, convention: Convention | None = None, query: Query = EVERYTHING) -> Table:
-    """Write all shots that fit into a file, as UTF-8; return what was written. Raises WriteError."""
-    table = csv_table(logbook, convention, query)
+def export_csv(logbook: Logbook, out: Path, convention: Convention | None = None, shot_ids: Ids | None = None) -> Table:
+    """Write some shots, or all, into a file, as UTF-8; return what was written. Raises WriteError."""
+    table = csv_table(logbook, convention, shot_ids)
     write_text(out, table.text, CSV)
     return table
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ondine.core.log.quantities import BY_KEY
 from ondine.logbook.exchange_columns import FIGURES
-from ondine.logbook.query import EVERYTHING, Order, Query
+from ondine.logbook.export import Ids, all_ids
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import JSON, write_text
@@ -100,9 +100,9 @@ def _text(text: str) -> str:
     return text.encode("utf-8", "replace").decode("utf-8")
 
 
-def export_json(logbook: Logbook, out: Path, query: Query = EVERYTHING) -> int:
-    """Write the shots that fit, oldest first, with their set-ups; return how many. Raises WriteError."""
-    shots = list(logbook.shots.each(logbook.search.ids(query, Order.OLDEST).tolist()))
+def export_json(logbook: Logbook, out: Path, shot_ids: Ids | None = None) -> int:
+    """Write some shots, or all, oldest first, with their set-ups; return how many. Raises WriteError."""
+    shots = list(logbook.shots.each(all_ids(logbook) if shot_ids is None else shot_ids))
     known = logbook.search.figures_of([shot.id for shot in shots])
     setups = logbook.setups.by_revision({shot.setup_id for shot in shots})
     told = {

@@ -9,7 +9,7 @@ from contextlib import closing
 from pathlib import Path
 
 from ondine.logbook.exchange_columns import FIGURE_COLUMNS, FIGURES, SAID_COLUMNS, SHOT_COLUMNS, Column
-from ondine.logbook.query import EVERYTHING, Order, Query
+from ondine.logbook.export import Ids, all_ids
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import Kind, WriteError, check_target, write_whole
@@ -42,10 +42,10 @@ _PARTS = {
 }
 
 
-def export_sqlite(logbook: Logbook, out: Path, query: Query = EVERYTHING) -> int:
-    """Write the shots that fit, oldest first; return how many. Raises WriteError."""
+def export_sqlite(logbook: Logbook, out: Path, shot_ids: Ids | None = None) -> int:
+    """Write some shots, or all, oldest first; return how many. Raises WriteError."""
     _check_ours(check_target(out, SQLITE))
-    shots = list(logbook.shots.each(logbook.search.ids(query, Order.OLDEST).tolist()))
+    shots = list(logbook.shots.each(all_ids(logbook) if shot_ids is None else shot_ids))
     with tempfile.TemporaryDirectory(prefix="ondine-") as folder:
         made = Path(folder) / "log.sqlite"
         with closing(sqlite3.connect(made)) as connection, connection:

@@ -205,6 +205,20 @@ class Search:
         found: Ints = self._shelf.ids[(timing == timing[here]) & (binned == 0)]
         return found
 
+    def of_sitting(self, sitting_id: int) -> Ints:
+        """Return the numbers of a sitting's shots that are in no bin, oldest first, shape (n,)."""
+        self._shelf.refresh()
+        found: Ints = self._shelf.ids[
+            (self._shelf.column("sitting") == sitting_id) & (self._shelf.column("binned") == 0)
+        ]
+        return found
+
+    def sitting_of(self, shot_id: int) -> int | None:
+        """Return the number of a shot's sitting; None if there is no such shot."""
+        self._shelf.refresh()
+        here = self._shelf.places(np.array([shot_id]))[0]
+        return None if here < 0 else int(self._shelf.column("sitting")[here])
+
     def make_ready(self, name: str) -> None:
         """Read a column of `READY` before somebody asks for it."""
         self._shelf.refresh()

@@ -7,7 +7,9 @@ _ondine() {
     --theme) mapfile -t COMPREPLY < <(compgen -W "day dark-room" -- "$word"); return ;;
     --view) mapfile -t COMPREPLY < <(compgen -W "$views" -- "$word"); return ;;
     --folder) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
-    --logbook | --screenshot | --csv | --to | --recipe | --out | --restore) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
+    --names) mapfile -t COMPREPLY < <(compgen -W "stem full" -- "$word"); return ;;
+    --dates) mapfile -t COMPREPLY < <(compgen -W "day-first month-first" -- "$word"); return ;;
+    --logbook | --screenshot | --csv | --sqlite | --pdf | --to | --recipe | --out | --restore) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
   esac
   if [[ $COMP_CWORD -gt 1 ]]; then
     case $command in
@@ -15,7 +17,10 @@ _ondine() {
       notation) options="--to --json --recipe --help" ;;
       preview) options="--at --out --size --help" ;;
       import) options="--logbook --help" ;;
-      export) options="--csv --to --help" ;;
+      export) options="--csv --json --sqlite --to --help" ;;
+      import-table) options="--map --dates --json --apply --help" ;;
+      xmp) options="--names --to --json --help" ;;
+      report) options="--pdf --sitting --help" ;;
       rescue) options="--to --help" ;;
       find) options="--json --csv --help" ;;
       match) options="--json --apply --help" ;;
@@ -26,7 +31,7 @@ _ondine() {
   if [[ $word == -* ]]; then
     mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word")
   elif [[ $COMP_CWORD -eq 1 ]]; then
-    mapfile -t COMPREPLY < <(compgen -W "forecast notation preview import export rescue find match backup merge" -- "$word"; compgen -f -- "$word")
+    mapfile -t COMPREPLY < <(compgen -W "forecast notation preview import export import-table xmp report rescue find match backup merge" -- "$word"; compgen -f -- "$word")
   else
     mapfile -t COMPREPLY < <(compgen -f -- "$word")
   fi

@@ -1,10 +1,13 @@
 # Completion of ondine for fish.
-set -l commands forecast notation preview import export rescue find match backup merge
+set -l commands forecast notation preview import export import-table xmp report rescue find match backup merge
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a forecast -d 'Print what a recipe will do'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a notation -d 'Read a sequence written as one line'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a preview -d 'Trace the picture that a recipe will give'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a import -d 'Log picture files'
-complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a export -d 'Write the log as a table'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a export -d 'Write the log as a table, JSON or database'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a import-table -d 'Take in shots from a table of others'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a xmp -d 'Write sidecars beside the pictures'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a report -d 'Write the report of a sitting'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a rescue -d 'Save what can be read of a damaged logbook'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a find -d 'Find shots by a line of words'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -a match -d 'Match a card to the shots by their times'
@@ -29,6 +32,17 @@ complete -c ondine -n "__fish_seen_subcommand_from preview" -l at -x -d 'One fla
 complete -c ondine -n "__fish_seen_subcommand_from preview" -l out -r
 complete -c ondine -n "__fish_seen_subcommand_from preview" -l size -x
 complete -c ondine -n "__fish_seen_subcommand_from export" -l csv -r
+complete -c ondine -n "__fish_seen_subcommand_from export" -l json -r
+complete -c ondine -n "__fish_seen_subcommand_from export" -l sqlite -r
+complete -c ondine -n "__fish_seen_subcommand_from import-table" -l map -x -d 'What a column means'
+complete -c ondine -n "__fish_seen_subcommand_from import-table" -l dates -x -a 'day-first month-first'
+complete -c ondine -n "__fish_seen_subcommand_from import-table" -l json
+complete -c ondine -n "__fish_seen_subcommand_from import-table" -l apply -d 'Take the shots in'
+complete -c ondine -n "__fish_seen_subcommand_from xmp" -l names -x -a 'stem full'
+complete -c ondine -n "__fish_seen_subcommand_from xmp" -l to -x -a '(__fish_complete_directories)'
+complete -c ondine -n "__fish_seen_subcommand_from xmp" -l json
+complete -c ondine -n "__fish_seen_subcommand_from report" -l pdf -r
+complete -c ondine -n "__fish_seen_subcommand_from report" -l sitting -x
 complete -c ondine -n "__fish_seen_subcommand_from export" -l to -x -d 'Tell the times so as well'
 complete -c ondine -n "__fish_seen_subcommand_from rescue" -l to -r
 complete -c ondine -n "__fish_seen_subcommand_from find" -l json

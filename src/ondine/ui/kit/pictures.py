@@ -94,6 +94,11 @@ class _Load(QRunnable):
         return wish.path
 
 
+def read_picture_at(path: Path, size: QSize) -> QImage:
+    """Return a picture fitted into a size, read now; a null image if it cannot be. For threads of their own."""
+    return _read(path, size, WHOLE)
+
+
 def _read(file: Path, size: QSize, part: Part) -> QImage:
     # What is taken in needs no more; a file that was changed since then shall not fill the memory.
     QImageReader.setAllocationLimit(DECODED_MB)
