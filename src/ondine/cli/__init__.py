@@ -39,6 +39,8 @@ VIEWS = (
     "compare",
     "film",
     "import",
+    "in-and-out",
+    "sitting",
     "shapes",
     "keys",
     "card",

@@ -71,6 +71,11 @@ class Logbook:
         """Open or create a logbook. Raises LogbookError, having changed nothing, if the file is not ours to write."""
         return cls(claim(path))
 
+    def came_from_outside(self) -> None:
+        """Read everything anew: shots were written past this logbook's own parts, and may lack their figures."""
+        self._database.touched.note(None)
+        self.facts.look_again()
+
     def close(self) -> None:
         """Let the file go."""
         self._database.close()

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import timedelta
+from pathlib import Path
 
 from ondine.bench.protocol import Clock
-from ondine.logbook.backup import age_of, back_up_now, backups
+from ondine.logbook.backup import age_of, back_up_now, backups, folder_of
 from ondine.logbook.errors import LogbookError
 from ondine.studio.events import Event, Notice, Trouble
 from ondine.studio.logbook_writer import LogbookWriter
@@ -30,6 +31,11 @@ class Backups:
     def now(self) -> None:
         """Keep a copy now, and say where."""
         self._worker.do(self._now)
+
+    @property
+    def folder(self) -> Path:
+        """Where the copies are kept, once the logbook is open."""
+        return folder_of(self._writer.logbook.path)
 
     def close(self) -> None:
         """Finish the copy in hand, and end."""

@@ -17,9 +17,13 @@ if TYPE_CHECKING:
     from ondine.core.log.atlas import Points
     from ondine.core.log.regions import Regions
     from ondine.core.log.side_by_side import Row
+    from ondine.logbook.column_map import Meaning
+    from ondine.logbook.foreign_table import ForeignTable
+    from ondine.logbook.import_table import Import
     from ondine.logbook.own_shapes import OwnShapeRecord
     from ondine.logbook.search import Group
     from ondine.studio.card_import import MatchedCard
+    from ondine.studio.sitting_report import SittingReport
 
 
 @dataclass(frozen=True, eq=False)
@@ -146,6 +150,44 @@ class GroupFetched:
 
 
 @dataclass(frozen=True)
+class ExchangeProgress:
+    """How far the writing out or taking in of shots is; no words: it has ended."""
+
+    what: str
+    done: int
+    of: int
+
+
+@dataclass(frozen=True)
+class LogReplaced:
+    """Shots came into the log from elsewhere: whatever shows it asks anew."""
+
+
+@dataclass(frozen=True, eq=False)
+class SittingTold:
+    """All that there is to tell of a sitting."""
+
+    report: SittingReport
+
+
+@dataclass(frozen=True)
+class TableRead:
+    """A table that others wrote, and what its columns may mean."""
+
+    path: Path
+    table: ForeignTable
+    meanings: dict[str, Meaning]
+
+
+@dataclass(frozen=True)
+class TableUnderstood:
+    """What a table comes to, in words too; None where its columns do not tell enough, and the words say what."""
+
+    found: Import | None
+    words: str
+
+
+@dataclass(frozen=True)
 class ShotsChanged:
     """Many shots were changed at once."""
 
@@ -167,5 +209,10 @@ LogEvent = (
     | LadderFound
     | GroupsFound
     | GroupFetched
+    | ExchangeProgress
+    | LogReplaced
+    | SittingTold
+    | TableRead
+    | TableUnderstood
     | ShotsChanged
 )

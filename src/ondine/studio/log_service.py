@@ -46,6 +46,10 @@ class LogService:
         self._lock = threading.Lock()
         self._is_closing = False
         self._said = SaidHistory()
+        self.tell_facts()
+
+    def tell_facts(self) -> None:
+        """Tell the figures of shots that have none yet, beside all else."""
         self._reader.do(self._tell_some_facts)
 
     def wait(self) -> None:

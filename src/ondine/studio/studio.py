@@ -29,6 +29,7 @@ from ondine.studio.foreseen.preview import Preview, StartTracer
 from ondine.studio.intake import Intake
 from ondine.studio.kept import ASIDE, KeptState
 from ondine.studio.light_table import LightTable
+from ondine.studio.log_exchange import LogExchange
 from ondine.studio.log_search import LogSearch
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
@@ -71,6 +72,7 @@ class Studio:
         self.search = LogSearch(self.log, self.writer, clock)
         self.atlas = Atlas(self.log, clock, emit, self.guard)
         self.card = CardDesk(bench.kind, self.writer, clock, emit, self.guard)
+        self.log_exchange = LogExchange(self.writer, self.log, clock, emit, self.guard)
         self.backups = Backups(self.writer, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
@@ -167,6 +169,7 @@ class Studio:
         self.exchange.close()
         self.atlas.close()
         self.card.close()
+        self.log_exchange.close()
         self.backups.close()
         self.bench.close()
         self.intake.close()

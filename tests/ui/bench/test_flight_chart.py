@@ -113,6 +113,6 @@ def test_a_craters_name_gives_way_when_another_crater_is_dragged_close(bench):
         QApplication.processEvents()
         image = QImage(chart.size(), QImage.Format.Format_RGB32)
         with QPainter(image) as p:
-            parts = {part.name: part.facts for part in chart._brush(p, chart.prediction).parts()}
+            parts = {part.name: part.facts for part in chart.brush(p, chart.prediction).parts()}
         named.append(parts["crater 1"])
     assert [facts[-1] for facts in named] == [True, False]

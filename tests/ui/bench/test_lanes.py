@@ -67,7 +67,7 @@ def test_the_names_of_flashes_lie_on_no_flash_and_on_no_other_name(bench, second
     chart = window.bench.chart
     image = QImage(10, 10, QImage.Format.Format_RGB32)
     painter = QPainter(image)
-    brush = chart._brush(painter, chart.prediction)
+    brush = chart.brush(painter, chart.prediction)
     labels = [room for room, _ in brush.electronics.flash_labels().values()]
     lines = [QRectF(chart.time_scale.x(f.at_us / 1e6) - 2, 0, 4, 200) for f in sequence.flashes]
     painter.end()

@@ -2,7 +2,7 @@
 _ondine() {
   local word=${COMP_WORDS[COMP_CWORD]} before=${COMP_WORDS[COMP_CWORD - 1]} command=${COMP_WORDS[1]}
   local options="--demo --practice --logbook --folder --theme --screenshot --view --size --install-desktop --remove-desktop --version --help"
-  local views="bench start close-up times coach map practice log log-table atlas timings compare film import shapes keys card safe rig valve liquid frame flash freeze expose colour trigger dials keep"
+  local views="bench start close-up times coach map practice log log-table atlas timings compare film import in-and-out sitting shapes keys card safe rig valve liquid frame flash freeze expose colour trigger dials keep"
   case $before in
     --theme) mapfile -t COMPREPLY < <(compgen -W "day dark-room" -- "$word"); return ;;
     --view) mapfile -t COMPREPLY < <(compgen -W "$views" -- "$word"); return ;;

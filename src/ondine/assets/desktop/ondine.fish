@@ -19,7 +19,7 @@ complete -c ondine -n "not __fish_seen_subcommand_from export rescue forecast" -
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l folder -x -a '(__fish_complete_directories)' -d 'Folder that pictures arrive in'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l theme -x -a 'day dark-room'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l screenshot -r -d 'Draw a view into a file'
-complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l view -x -a 'bench start close-up times coach map practice log log-table atlas timings compare film import shapes keys card safe rig valve liquid frame flash freeze expose colour trigger dials keep'
+complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l view -x -a 'bench start close-up times coach map practice log log-table atlas timings compare film import in-and-out sitting shapes keys card safe rig valve liquid frame flash freeze expose colour trigger dials keep'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l size -x
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l install-desktop -d 'Menu entry, icons, file types for this user'
 complete -c ondine -n "not __fish_seen_subcommand_from $commands" -l remove-desktop -d 'Take them away'

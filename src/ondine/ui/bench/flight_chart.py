@@ -183,13 +183,14 @@ class FlightChart(QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             dragged = self.hand.grip.item if self.hand.grip is not None else None
-            self._canvas.paint(self._brush(painter, self.prediction), dragged)
+            self._canvas.paint(self.brush(painter, self.prediction), dragged)
             if self.hand.frame is not None:
                 painter.setPen(QPen(self.theme.colour("ink"), 1, Qt.PenStyle.DashLine))
                 painter.setBrush(self.theme.colour("line", 0.15))
                 painter.drawRect(self.hand.frame)
 
-    def _brush(self, painter: QPainter, prediction: Prediction) -> ChartPainter:
+    def brush(self, painter: QPainter, prediction: Prediction) -> ChartPainter:
+        """Return what paints the chart as it stands, on a painter."""
         pointed = frozenset() if self.hover is None else frozenset((self.hover.item,))
         return ChartPainter(
             painter=painter,

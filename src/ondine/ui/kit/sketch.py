@@ -11,7 +11,8 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QWidget
 
 from ondine.ui.kit.lettering import CENTRE, LEFT, write
 from ondine.ui.kit.strokes import Floats, pen_of, pieces, polygon
@@ -74,7 +75,12 @@ class Sketch:
         for pen, place, radius in self._rings:
             p.setPen(pen)
             p.drawEllipse(place, radius, radius)
+        is_drawn_in_dots = isinstance(p.device(), QPixmap | QImage | QWidget)
         for text, place, ink, letters, rim in self._badges:
+            if not is_drawn_in_dots:
+                # On paper, and in a file of lines, it is lines too.
+                _paint_badge(p, place, text, ink, letters, rim)
+                continue
             picture = _badge(text, ink.rgba(), letters.rgba(), rim and rim.rgba(), p.device().devicePixelRatioF())
             p.drawPixmap(place - QPointF(BADGE_ROOM_PX, BADGE_ROOM_PX), picture)
         for colour, room, text, side in self._words:
@@ -92,9 +98,15 @@ def _badge(text: str, ink: int, letters: int, rim: int | None, pixel_ratio: floa
     with QPainter(picture) as p:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setFont(font(SMALL_PX))
-        p.setPen(Qt.PenStyle.NoPen if rim is None else QPen(QColor.fromRgba(rim), 2))
-        p.setBrush(QColor.fromRgba(ink))
-        p.drawEllipse(QPointF(BADGE_ROOM_PX, BADGE_ROOM_PX), BADGE_PX, BADGE_PX)
-        p.setPen(QColor.fromRgba(letters))
-        write(p, QRectF(0, 0, side, side), text, CENTRE)
+        colours = QColor.fromRgba(ink), QColor.fromRgba(letters), None if rim is None else QColor.fromRgba(rim)
+        _paint_badge(p, QPointF(BADGE_ROOM_PX, BADGE_ROOM_PX), text, *colours)
     return picture
+
+
+def _paint_badge(p: QPainter, place: QPointF, text: str, ink: QColor, letters: QColor, rim: QColor | None) -> None:
+    p.setPen(Qt.PenStyle.NoPen if rim is None else QPen(rim, 2))
+    p.setBrush(ink)
+    p.drawEllipse(place, BADGE_PX, BADGE_PX)
+    p.setPen(letters)
+    room = QPointF(BADGE_ROOM_PX, BADGE_ROOM_PX)
+    write(p, QRectF(place - room, place + room), text, CENTRE)

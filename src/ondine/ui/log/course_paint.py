@@ -9,9 +9,9 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 from ondine.core.table.course import Course, running_share
 from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
-HEAD_PX, FOOT_PX, LEFT_PX, RIGHT_PX = 20, 16, 44, 8
+HEAD_PX, FOOT_PX, LEFT_PX, RIGHT_PX = 36, 16, 44, 8
 DOT_PX = 2.2
-COURSE_PX, LEVEL_PX = 96.0, 22.0
+COURSE_PX, LEVEL_PX = 112.0, 38.0
 HITS = "hits"
 LEFT = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
 RIGHT = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
@@ -37,14 +37,13 @@ def height_of(course: Course) -> float:
 def paint_course(p: QPainter, t: Theme, area: QRectF, course: Course, goal: str, until_min: float) -> None:
     """Draw a course into an area; `until_min`: how long the sitting was, so that all of its courses share one axis."""
     name, said = course_words(course, goal)
-    head = QRectF(area.left(), area.top(), area.width(), HEAD_PX)
+    head = QRectF(area.left(), area.top(), area.width(), HEAD_PX / 2)
     p.setFont(font(SMALL_PX, bold=True))
     p.setPen(t.colour("ink"))
     p.drawText(head, LEFT, name)
-    wide = p.fontMetrics().horizontalAdvance(name)
     p.setFont(font(SMALL_PX))
     p.setPen(t.colour("soft_ink"))
-    p.drawText(head.adjusted(wide + 10, 0, 0, 0), LEFT, said)
+    p.drawText(head.translated(0, HEAD_PX / 2), LEFT, said)
     if height_of(course) == LEVEL_PX:
         return
     plot = area.adjusted(LEFT_PX, HEAD_PX + 4, -RIGHT_PX, -FOOT_PX)

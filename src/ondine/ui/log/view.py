@@ -26,6 +26,7 @@ from ondine.ui.log.atlas_page import AtlasPage
 from ondine.ui.log.card_page import CardPage
 from ondine.ui.log.columns import COLUMNS
 from ondine.ui.log.compare_view import CompareView
+from ondine.ui.log.exchange_page import ExchangePage
 from ondine.ui.log.film_view import FilmView
 from ondine.ui.log.groups_page import GroupsPage
 from ondine.ui.log.hinted import Hinted
@@ -33,6 +34,8 @@ from ondine.ui.log.search_line import SearchLine
 from ondine.ui.log.sheet_view import SheetView
 from ondine.ui.log.shot_card import WIDE_PX, ShotCard
 from ondine.ui.log.shots_model import ShotsModel
+from ondine.ui.log.sitting_page import SittingPage
+from ondine.ui.log.table_map_page import TableMapPage
 
 NOTHING_FITS = "No shot fits. Ask for less, or fire one: it will be here."
 
@@ -79,7 +82,8 @@ class LogView(QWidget):
 
     Emits `asked(line, order, like)`, `like` being the shot that others are compared with, whose answer comes through
     `show_found`; `wanted(numbers)` for records in view; `several(kind, numbers, current)` when the selected shots are
-    to be compared, or turned as a film; `chosen(shot)` for the one to go to the bench with; `left()`.
+    to be compared, or turned as a film; `chosen(shot)` for the one to go to the bench with; `left()`;
+    `sitting_wanted()` and `exchange_wanted()` for the pages beside it.
     """
 
     asked = Signal(str, object, object)
@@ -87,6 +91,8 @@ class LogView(QWidget):
     several = Signal(str, object, object)
     chosen = Signal(object)
     left = Signal()
+    sitting_wanted = Signal()
+    exchange_wanted = Signal()
 
     def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -108,6 +114,7 @@ class LogView(QWidget):
         self.groups = GroupsPage()
         self.compare, self.film = CompareView(loader), FilmView(loader)
         self.card_page = CardPage()
+        self.exchange, self.table_map, self.sitting = ExchangePage(), TableMapPage(), SittingPage()
         self.card = ShotCard(loader)
         self.pages = {
             SHEET: self.sheet, TABLE: self.table, ATLAS: self.atlas, GROUPS: self.groups,
@@ -162,6 +169,14 @@ class LogView(QWidget):
             under.addWidget(button)
         under.addWidget(self.understood, 1)
         under.addWidget(self.tally)
+        for name, tip, wanted in (
+            ("Sitting", "How the sitting of this shot went, and its report  Ctrl Shift G", self.sitting_wanted),
+            ("In and out", "Write out what was found, take in what others have  Ctrl Shift E", self.exchange_wanted),
+        ):
+            button = QPushButton(name)
+            button.setToolTip(tip)
+            button.clicked.connect(wanted)
+            under.addWidget(button)
         found = QVBoxLayout()
         found.addWidget(self.empty, 1)
         found.addWidget(self.views, 1)
@@ -350,6 +365,7 @@ class LogView(QWidget):
         self.atlas.view.theme = theme
         self.atlas.view.update()
         self.card_page.set_theme(theme)
+        self.sitting.set_theme(theme)
         for one in (self.compare, self.film):
             one.frames.theme = theme
             one.update()

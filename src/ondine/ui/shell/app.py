@@ -140,6 +140,8 @@ def show_view(window: MainWindow, view: str) -> None:
         "compare": partial(show_log, window, COMPARE),
         "film": partial(show_log, window, FILM),
         "import": partial(show_log, window, CARD),
+        "in-and-out": window.exchange.toggle,
+        "sitting": window.sitting.toggle,
         "shapes": window.own_shapes.toggle,
         "keys": window.navigation.toggle_keys,
     }

@@ -106,6 +106,8 @@ KEYS = (
     Key("Ctrl+Shift+F", "like_this", "Ctrl Shift F", "In the log: the shots first that are most like this one"),
     Key("Ctrl+R", "compare", "Ctrl R", "In the log: the selected shots side by side; Del strikes one out"),
     Key("Ctrl+Shift+R", "film", "Ctrl Shift R", "In the log: the instants of one splash as a film"),
+    Key("Ctrl+Shift+G", "sitting_course", "Ctrl Shift G", "How the sitting of this shot went, and its report"),
+    Key("Ctrl+Shift+E", "exchange", "Ctrl Shift E", "Write out what was found in the log, take in what others have"),
     Key("Ctrl+N", "begin_sitting", "Ctrl N", "Begin a new sitting"),
     Key("Ctrl+O", "open_file", "Ctrl O", "Open a logbook, a recipe or a set-up"),
     Key("Ctrl+S", "write_recipe", "Ctrl S", "Write what is in hand as a recipe"),

@@ -37,6 +37,7 @@ from ondine.ui.shell.bench_choice import BenchChoice
 from ondine.ui.shell.card_actions import CardActions
 from ondine.ui.shell.coach_actions import CoachActions
 from ondine.ui.shell.desk_actions import DeskActions
+from ondine.ui.shell.exchange_actions import ExchangeActions
 from ondine.ui.shell.files import Files
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
@@ -48,6 +49,7 @@ from ondine.ui.shell.own_shape_actions import OwnShapeActions
 from ondine.ui.shell.page_keys import PageKeys
 from ondine.ui.shell.practice_actions import PracticeActions
 from ondine.ui.shell.shot_browser import ShotBrowser
+from ondine.ui.shell.sitting_actions import SittingActions
 from ondine.ui.table.side import TableSide
 from ondine.ui.table.state import table_state
 
@@ -110,6 +112,8 @@ class MainWindow(QMainWindow):
         self.log_actions = LogActions(studio, self.log, self.messages, bridge)
         self.navigation.log_comes = self.log_actions.come
         self.card_actions = CardActions(self, studio, self.log, self.navigation, bridge)
+        self.exchange = ExchangeActions(self, studio, self.bench, self.log, self.navigation, self.messages, bridge)
+        self.sitting = SittingActions(self, studio, self.log, self.navigation, self.messages, bridge)
         self.bench_actions = BenchActions(
             studio, self.bench, self.header, self.navigation, self.messages, bridge, lambda: self.theme.dark
         )
@@ -146,7 +150,7 @@ class MainWindow(QMainWindow):
         handlers = (
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
             self.choice, self.coach, self.practice, self.log_actions, self.card_actions,
-            self.own_shapes,
+            self.own_shapes, self.exchange, self.sitting,
         )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers], page_keys.here)
         self.set_theme(theme)
@@ -359,6 +363,7 @@ class MainWindow(QMainWindow):
         self._ended = True
         _app().removeEventFilter(self._anywhere)
         self.ended.emit()
+        self.sitting.end()
         self.studio.close()
 
     def _bench_changed(self, state: BenchState) -> None:

@@ -53,7 +53,13 @@ class Navigation:
         self.learned = Drawer("What was learned", bench.learned, window)
         self.map = Drawer("Where it is likely", bench.map, window)
         self.own_shapes = Drawer("Your shapes", bench.own_shapes, window)
-        self._drawers = (self.before, self.keys, self.learned, self.map, self.own_shapes)
+        self.exchange = Drawer("In and out", log.exchange, window)
+        self.table_map = Drawer("Table that others wrote", log.table_map, window)
+        self.sitting = Drawer("Over the sitting", log.sitting, window)
+        self._drawers = (
+            self.before, self.keys, self.learned, self.map, self.own_shapes, self.exchange, self.table_map,
+            self.sitting,
+        )  # fmt: skip
         self._usual = QRect()
         self.blank = Blank(window)
         self.stop_firing: Callable[[], object] = lambda: None
@@ -179,10 +185,11 @@ class Navigation:
                 drawer.setGeometry(self._usual)
 
     def _drawer_area(self) -> QRect:
-        """Drawers lie over the right column and leave chart and tags in sight."""
+        """Drawers lie over the right column and leave chart and tags in sight; in the log they reach to its foot."""
         width = max(self._bench.splash.width() + 3 * themes.GRID_PX, DRAWER_LEAST_PX)
         top = self.pages.mapTo(self._window, QPoint(0, 0)).y()
-        height = self._window.height() - top - self._bench.board.height() - 2 * themes.GRID_PX
+        board = 0 if self.in_log else self._bench.board.height() + 2 * themes.GRID_PX
+        height = self._window.height() - top - board
         return QRect(self._window.width() - width, top, width, height)
 
     def _near(self, place: QPoint) -> QRect:
