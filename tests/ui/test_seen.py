@@ -10,6 +10,7 @@ import pytest
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ondine.ui.log.view import KINDS, SHEET
 from ondine.ui.shell.main_window import LEAST_PX, MainWindow
 from ondine.ui.table.stages import STAGES
 from tests.ui.seen import faults
@@ -42,6 +43,16 @@ def views(window: MainWindow) -> Iterator[tuple[str, QWidget]]:
     window.studio.log.wait()
     settle()
     yield "log", window.log
+    for kind, _ in KINDS:
+        window.log.show_as(kind)
+        window.studio.log.wait()
+        settle()
+        yield f"log: {kind}", window.log
+    for drawer in (window.navigation.own_shapes, window.navigation.exchange, window.navigation.sitting):
+        window.navigation.toggle(drawer)
+        settle()
+        yield "drawer", drawer
+    window.log.show_as(SHEET)
     window.choice.open()
     settle()
     yield "start", window.choice.page
