@@ -61,7 +61,7 @@ def read_card(
 
     progress : called with (done, of). What is cancelled returns what was read so far. Raises CardGoneError.
     """
-    pairs = _paired(_listed(folder))
+    pairs = _paired(pictures_in(folder))
     frames: list[Frame] = []
     refused: list[str] = []
     for done, (path, beside) in enumerate(pairs, start=1):
@@ -89,7 +89,11 @@ def _gone(folder: Path) -> str:
     return f"The folder {folder} cannot be read, or was taken away meanwhile. Put the card back, then match it again."
 
 
-def _listed(folder: Path) -> list[Path]:
+def pictures_in(folder: Path, most: int = MOST_FILES) -> list[Path]:
+    """Return the picture files of a folder and the folders in it, by name; links are not followed out of it.
+
+    Raises CardGoneError if it cannot be read, or holds more than `most`.
+    """
     found: list[Path] = []
 
     def failed(error: OSError) -> None:
@@ -99,9 +103,9 @@ def _listed(folder: Path) -> list[Path]:
     for root, folders, names in os.walk(folder, onerror=failed):
         folders[:] = sorted(name for name in folders if not name.startswith("."))
         found += [Path(root) / name for name in sorted(names) if _is_picture(name)]
-        if len(found) > MOST_FILES:
+        if len(found) > most:
             raise CardGoneError(
-                f"{folder} holds more than {MOST_FILES} pictures. Choose the folder of one card or one evening."
+                f"{folder} holds more than {most} pictures. Choose the folder of one card or one evening."
             )
     return found
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from ondine.logbook.database import Database
@@ -123,6 +124,23 @@ class Pictures:
         with self._database.session() as session:
             found = session.scalars(select(Picture).where(Picture.shot_id == shot_id).order_by(Picture.id)).all()
             return [Path(path) for row in found for path in (row.path, row.beside_path) if path]
+
+    def contents(self) -> dict[str, Path]:
+        """Return where all files of pictures lie, raw ones too, by the SHA-256 of their content."""
+        with self._database.session() as session:
+            rows = session.execute(
+                select(Picture.sha256, Picture.path, Picture.beside_sha256, Picture.beside_path)
+            ).all()
+        found = {sha256: Path(path) for sha256, path, _, _ in rows}
+        return found | {sha256: Path(path) for _, _, sha256, path in rows if sha256 and path}
+
+    def moved(self, found: Mapping[str, Path]) -> None:
+        """Say where files of pictures lie now, by the SHA-256 of their content."""
+        with self._database.changing(None) as session:
+            for sha256, path in found.items():
+                session.execute(update(Picture).where(Picture.sha256 == sha256).values(path=str(path)))
+                beside = update(Picture).where(Picture.beside_sha256 == sha256)
+                session.execute(beside.values(beside_path=str(path)))
 
     def paths(self) -> set[str]:
         """Return where all pictures lie."""

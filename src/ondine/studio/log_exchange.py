@@ -94,6 +94,10 @@ class LogExchange:
         """Bring the shots of another logbook into this one, none twice; a copy of what it was is kept first."""
         self._do(self._merge, other)
 
+    def find_moved(self, folder: Path) -> None:
+        """Look in a folder for pictures that are not where they were, and remember where they lie now."""
+        self._do(self._find_moved, folder)
+
     def open_copy(self, copy: Path) -> None:
         """Make a logbook of its own out of a backup, beside the open one, and name it to be opened."""
         self._do(self._open_copy, copy)
@@ -265,6 +269,21 @@ class LogExchange:
         self._log.tell_facts()
         self._emit(Notice(f"{done.words} What the logbook was before is kept as {kept}."))
         self._emit(LogReplaced())
+
+    def _find_moved(self, folder: Path) -> None:
+        from ondine.logbook.card import CardGoneError
+        from ondine.logbook.moved import find_moved
+
+        try:
+            done = find_moved(self._writer.logbook, folder, self._count("Looking at files"), self._stop.is_set)
+        except CardGoneError as error:
+            self._emit(Trouble(str(error)))
+            return
+        if done.found:
+            self._writer.submit(self._writer.logbook.pictures.moved, done.found).result()
+            self._emit(LogReplaced())
+        nothing = not done.found and not done.missing
+        self._emit(Notice("All pictures are where they were." if nothing else done.words))
 
     def _open_copy(self, copy: Path) -> None:
         from ondine.logbook.migrate import back_up

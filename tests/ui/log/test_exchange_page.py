@@ -1,6 +1,7 @@
 """In and out of the log, and the course of a sitting, in the window."""
 
 import json
+import shutil
 
 import pandas as pd
 import pypdf
@@ -152,3 +153,17 @@ def test_a_window_that_closes_stops_a_report(bench, qtbot, tmp_path):
     window.sitting.draw(report, tmp_path / "b.pdf")
     window.close()
     assert not list(tmp_path.glob("*.part"))
+
+
+def test_moved_pictures_are_found_and_shown_again(bench, page, qtbot, tmp_path):
+    book, home = bench.studio.writer.logbook, tmp_path / "elsewhere"
+    home.mkdir()
+    content, place = next(iter(book.pictures.contents().items()))
+    shutil.copy(place, home / "renamed.jpg")
+    book.pictures.moved({content: tmp_path / "gone.jpg"})
+    press(bench, qtbot, Deed.MOVED, home)
+    assert "1 moved pictures found" in bench.window.messages.text()
+    assert home / "renamed.jpg" in [shot.picture for shot in book.shots.newest(9)]
+    press(bench, qtbot, Deed.MOVED, home)
+    assert "All pictures are where they were" in bench.window.messages.text()
+    press(bench, qtbot, Deed.MOVED, tmp_path / "none")

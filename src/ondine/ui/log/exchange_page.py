@@ -22,12 +22,13 @@ class Deed(Enum):
     CHART = "Flight chart (SVG, PDF, PNG)", "As it stands on the bench"
     TABLE = "Table that others wrote", "Each row becomes a shot; you say what its columns mean"
     MERGE = "Another logbook", "Its shots come in, none twice"
+    MOVED = "Find moved pictures", "Known by their content, in a folder that you choose"
     BACK_UP = "Keep a copy now", "Verified; one a day is kept by itself"
     COPY = "Open a copy", "As a logbook of its own, beside this one"
 
 
 OUT = (Deed.CSV, Deed.JSON, Deed.SQLITE, Deed.XMP, Deed.LOGBOOK)
-IN = (Deed.TABLE, Deed.MERGE)
+IN = (Deed.TABLE, Deed.MERGE, Deed.MOVED)
 COPIES = (Deed.BACK_UP, Deed.COPY)
 
 PARTS = (("", OUT), ("From the bench", (Deed.CHART,)), ("Take in", IN), ("Copies of this logbook", COPIES))

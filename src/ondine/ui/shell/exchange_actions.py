@@ -14,7 +14,7 @@ from ondine.studio.studio import Studio
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
-from ondine.ui.kit.files import ask_for_file, ask_where_to_write
+from ondine.ui.kit.files import ask_for_file, ask_for_folder, ask_where_to_write
 from ondine.ui.log.exchange_page import Deed
 from ondine.ui.log.view import LogView
 from ondine.ui.shell.messages import Messages
@@ -92,6 +92,8 @@ class ExchangeActions:
             ask_for_file(self._window, "A table that others wrote", "Tables (*.csv *.tsv *.txt)", exchange.read_table)
         elif deed is Deed.MERGE:
             ask_for_file(self._window, "Another logbook", "Logbooks (*.ondine)", exchange.merge)
+        elif deed is Deed.MOVED:
+            ask_for_folder(self._window, "Where the pictures may lie now", exchange.find_moved)
         elif deed is Deed.COPY:
             dialog = ask_for_file(self._window, "A copy of this logbook", "Logbooks (*.ondine)", exchange.open_copy)
             dialog.setDirectory(str(self._studio.backups.folder))
