@@ -1,4 +1,4 @@
-"""Pictures that are not where they were: found again by their content, wherever they went and whatever they are called."""
+"""Pictures that are not where they were: found again by their content, wherever they went."""
 
 from __future__ import annotations
 
