@@ -3,7 +3,10 @@
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from PIL import Image
+import numpy as np
+from PIL import Image, ImageFilter
+
+from ondine.logbook.clock_code import code_of, modules_of
 
 
 def frame(path: Path, shown: datetime, number: int = 0, fraction: str | None = None, zone: str | None = None) -> Path:
@@ -25,3 +28,22 @@ def card(folder: Path, fired: list[datetime], ahead: timedelta) -> list[Path]:
     return [
         frame(folder / f"IMG_{n:04d}.JPG", (at + ahead).replace(tzinfo=None), n) for n, at in enumerate(fired, start=1)
     ]
+
+
+def photographed(
+    path, at: datetime, turned: float = 0.0, blur: float = 0.0, share: float = 0.4, shown: datetime | None = None
+):
+    """A photograph of the card on a grey screen: askew, soft, of a part of the frame."""
+    dark = modules_of(code_of(at))
+    side = round(2000 * share)
+    code = Image.fromarray(np.where(dark, 20, 235).astype(np.uint8)).resize((side, side), Image.Resampling.NEAREST)
+    picture = Image.new("L", (3000, 2000), 200)
+    picture.paste(code, (1500 - side // 2, 1000 - side // 2))
+    picture = picture.rotate(turned, fillcolor=120, resample=Image.Resampling.BICUBIC).filter(
+        ImageFilter.GaussianBlur(blur)
+    )
+    exif = Image.Exif()
+    if shown is not None:
+        exif.get_ifd(0x8769)[0x9003] = shown.strftime("%Y:%m:%d %H:%M:%S")
+    picture.convert("RGB").save(path, quality=80, exif=exif)
+    return path

@@ -16,7 +16,7 @@ from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import SittingFacts
 from ondine.studio.card_import import matched, take_in, told
 from ondine.studio.intake import read_for
-from tests.cards import card, frame
+from tests.cards import card, frame, photographed
 from tests.rawfiles import dng
 
 BEGAN = datetime(2026, 5, 9, 18, 0, 0, 400_000, tzinfo=UTC)
@@ -157,3 +157,23 @@ def test_originals_are_not_touched(logbook, fired, tmp_path):
         (tmp_path / "card").chmod(0o755)
     assert {path: (path.read_bytes(), path.stat().st_mtime_ns) for path in files} == before
     assert sorted((tmp_path / "card").iterdir()) == sorted(files)
+
+
+def test_one_photograph_of_the_clock_card_decides_what_times_alone_cannot(logbook, sequence, setup, tmp_path):
+    """Shots a minute apart, by the tick: any shift by a minute fits as well."""
+    times = [BEGAN + timedelta(minutes=n) for n in range(12)]
+    sitting = logbook.sittings.begin(SittingFacts("Evening"), BEGAN)
+    for at in times:
+        logbook.shots.plan(sitting, Plan(sequence, setup), at, bench=BenchKind.BY_HAND)
+    logbook.shots.recover()
+    folder = tmp_path / "card"
+    card(folder, times[2:9], AHEAD)
+    without = matched(logbook, read_card(folder))
+    assert not any(pair.sure for pair in without.match.pairs)
+    shown = BEGAN + timedelta(minutes=20)
+    photographed(folder / "IMG_0900.JPG", shown, shown=(shown + AHEAD).replace(tzinfo=None))
+    found = matched(logbook, read_card(folder))
+    assert found.clock_cards == 1 and told(found)["clock_cards"] == 1
+    assert len(found.match.pairs) == 7 and all(p.sure and p.shot == p.frame + 2 for p in found.match.pairs)
+    # Sliding by hand keeps it.
+    assert found.with_clock(Clock(0.0)).clock_cards == 1

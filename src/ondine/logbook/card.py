@@ -8,11 +8,15 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
 
+from ondine.logbook.clock_code import read_clock
 from ondine.logbook.intake import SUFFIXES, read_time
 from ondine.logbook.picture_error import PictureError
 from ondine.logbook.raw import is_raw
 
 MOST_FILES = 20_000
+CLOCKS_WITHIN = 8
+"""The clock card is looked for among so many frames at either end."""
+
 CARD_ZONE = timezone(timedelta(0))
 """A clock that does not say its zone is read as it stands: the offset that is sought holds the zone as well."""
 
@@ -37,10 +41,14 @@ class Frame:
 
 @dataclass(frozen=True)
 class CardFiles:
-    """Frames in the order of their times, and a sentence on each file that is of no use."""
+    """Frames in the order of their times, and a sentence on each file that is of no use.
+
+    `clocks` : photographs of the clock card, which are no frames of splashes, and the time that each shows.
+    """
 
     frames: tuple[Frame, ...]
     refused: tuple[str, ...] = ()
+    clocks: tuple[tuple[Frame, datetime], ...] = ()
 
     @property
     def fractions(self) -> bool:
@@ -82,7 +90,23 @@ def read_card(
     if not folder.is_dir():
         raise CardGoneError(_gone(folder))
     # Frames of one second keep the order of their names, as the camera counts them.
-    return CardFiles(tuple(sorted(frames, key=lambda frame: (frame.taken_at, frame.path.name))), tuple(refused))
+    frames.sort(key=lambda frame: (frame.taken_at, frame.path.name))
+    clocks = _clocks(frames, is_cancelled)
+    shown = {frame.path for frame, _ in clocks}
+    return CardFiles(tuple(frame for frame in frames if frame.path not in shown), tuple(refused), tuple(clocks))
+
+
+def _clocks(frames: list[Frame], is_cancelled: Callable[[], bool]) -> list[tuple[Frame, datetime]]:
+    """Return the photographs of the clock card among the first and last frames: an evening begins or ends with it."""
+    ends = frames if len(frames) <= 2 * CLOCKS_WITHIN else frames[:CLOCKS_WITHIN] + frames[-CLOCKS_WITHIN:]
+    found = []
+    for frame in ends:
+        if is_cancelled():
+            break
+        at = read_clock(frame.path)
+        if at is not None:
+            found.append((frame, at))
+    return found
 
 
 def _gone(folder: Path) -> str:

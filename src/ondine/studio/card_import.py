@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import TYPE_CHECKING
 
@@ -38,7 +38,8 @@ class MatchedCard:
     """What a card and a log have to do with each other; nothing of it is written.
 
     `frames`, `shots` : what was matched, by whose places `match` counts; `known` : frames whose picture the log has,
-    with their shot; `refused` : a sentence on each file that is of no use.
+    with their shot; `refused` : a sentence on each file that is of no use; `clock_cards` : how many photographs of the
+    clock card were read.
     """
 
     frames: tuple[Frame, ...]
@@ -48,6 +49,7 @@ class MatchedCard:
     refused: tuple[str, ...] = ()
     fractions: bool = False
     anchors: tuple[Anchor, ...] = ()
+    clock_cards: int = 0
 
     def with_clock(self, clock: Clock) -> MatchedCard:
         """Return the same with the clock as somebody has set it by hand."""
@@ -55,13 +57,14 @@ class MatchedCard:
             _seconds(shot.at for shot in self.shots), _seconds(frame.taken_at for frame in self.frames), self.fractions,
             self.anchors, clock,
         )  # fmt: skip
-        return MatchedCard(self.frames, self.shots, match, self.known, self.refused, self.fractions, self.anchors)
+        return replace(self, match=match)
 
 
 def matched(logbook: Logbook, card: CardFiles, anchors: tuple[Anchor, ...] = ()) -> MatchedCard:
     """Match a card to the shots of a log that have no sure picture yet. Raises LogbookError."""
     if not card.frames:
         return MatchedCard((), (), CardMatch(), refused=card.refused)
+    anchors = (*anchors, *(_anchor(frame, at) for frame, at in card.clocks))
     first, last = card.frames[0].taken_at, card.frames[-1].taken_at
     fired, pictures = logbook.pictures.for_card(first - SPAN, last + SPAN)
     shots = {candidate.shot_id: candidate for candidate in fired}
@@ -75,17 +78,20 @@ def matched(logbook: Logbook, card: CardFiles, anchors: tuple[Anchor, ...] = ())
         else:
             known.append((frame, shot_id))
     # What the log knows of this card tells its clock.
-    told = tuple(
-        Anchor(frame.taken_at.timestamp() + (0.0 if frame.fractions else 0.5), shots[shot_id].fired_at.timestamp())
-        for frame, shot_id in known
-        if shot_id in shots
-    )
+    told = tuple(_anchor(frame, shots[shot_id].fired_at) for frame, shot_id in known if shot_id in shots)
     anchors = (*anchors, *told[:: max(1, len(told) // MOST_ANCHORS)])
     open_shots = tuple(ShotTime(s.shot_id, s.fired_at) for s in fired if not s.has_picture)
     match = match_card(
         _seconds(shot.at for shot in open_shots), _seconds(frame.taken_at for frame in waiting), card.fractions, anchors
     )
-    return MatchedCard(tuple(waiting), open_shots, match, tuple(known), card.refused, card.fractions, anchors)
+    return MatchedCard(
+        tuple(waiting), open_shots, match, tuple(known), card.refused, card.fractions, anchors, len(card.clocks)
+    )
+
+
+def _anchor(frame: Frame, at: datetime) -> Anchor:
+    """Return what a frame tells whose true time is known; a clock of whole seconds shows half of one too little."""
+    return Anchor(frame.taken_at.timestamp() + (0.0 if frame.fractions else 0.5), at.timestamp())
 
 
 def _known_as(frame: Frame, had: dict[tuple[str, int], int]) -> int | None:
@@ -180,5 +186,6 @@ def told(found: MatchedCard) -> dict[str, object]:
         "frames_without_shot": [str(found.frames[n].path) for n in found.match.frames_left],
         "shots_without_frame": [found.shots[n].shot_id for n in found.match.shots_left],
         "known": [{"file": str(frame.path), "shot": shot_id} for frame, shot_id in found.known],
+        "clock_cards": found.clock_cards,
         "refused": list(found.refused),
     }

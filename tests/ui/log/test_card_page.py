@@ -4,12 +4,15 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from ondine.core.log.camera_clock import Clock
 from ondine.core.setup import BenchKind
+from ondine.logbook.clock_code import read_clock
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 from ondine.ui.log.card_page import clock_words
+from ondine.ui.log.clock_card import ClockCard
 from ondine.ui.log.view import CARD
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
@@ -127,3 +130,16 @@ def test_a_folder_without_pictures_says_so(bench, qtbot, tmp_path):
 )  # fmt: skip
 def test_a_clock_is_said_in_words(clock, said):
     assert said in clock_words(clock)
+
+
+def test_the_clock_card_shows_a_code_that_is_read_off_a_picture_of_it(bench, qtbot, tmp_path):
+    window = bench.window
+    qtbot.keyClick(window, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    (card,) = [w for w in QApplication.topLevelWidgets() if isinstance(w, ClockCard)]
+    qtbot.waitExposed(card).__enter__()
+    first = card.shown
+    qtbot.waitUntil(lambda: card.shown > first, timeout=2000)
+    card.grab().save(str(tmp_path / "card.png"))
+    assert abs((read_clock(tmp_path / "card.png") - card.shown).total_seconds()) < 0.5
+    qtbot.keyClick(card, Qt.Key.Key_Space)
+    assert not card.isVisible() and bench.studio.writer.logbook.shots.count() == 2

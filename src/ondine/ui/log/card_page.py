@@ -19,7 +19,7 @@ FIRST = (
 
 class CardPage(QWidget):
     """Emits `folder_wanted()`, `slid(clock)`, `taken(whether doubtful ones too)`, `cancelled()`, and
-    `pointed((file, shot))` for a doubtful pair under the cursor.
+    `pointed((file, shot))` for a doubtful pair under the cursor; and `clock_wanted()` for the clock card.
     """
 
     folder_wanted = Signal()
@@ -27,11 +27,17 @@ class CardPage(QWidget):
     taken = Signal(bool)
     cancelled = Signal()
     pointed = Signal(object)
+    clock_wanted = Signal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.found: MatchedCard | None = None
         self.choose = button("Choose the card's folder", "The folder of the camera's files", self.folder_wanted.emit)
+        self.clock = button(
+            "Show the clock card",
+            "To be photographed once: it tells how far the camera's clock is off",
+            self.clock_wanted.emit,
+        )
         self.cancel = button("Cancel", "Stop; what was taken in stays", self.cancelled.emit)
         self.sure = button("Take in", "", lambda: self.taken.emit(False))
         self.all = button(
@@ -53,7 +59,7 @@ class CardPage(QWidget):
     def _lay_out(self) -> None:
         line = QHBoxLayout()
         line.setSpacing(GRID_PX)
-        for part in (self.choose, self.sure, self.all, self.cancel):
+        for part in (self.choose, self.clock, self.sure, self.all, self.cancel):
             line.addWidget(part, 0, Qt.AlignmentFlag.AlignLeft)
         line.addStretch(1)
         column = QVBoxLayout(self)
@@ -137,6 +143,8 @@ def match_words(found: MatchedCard) -> str:
         f"{sure} sure, {len(match.pairs) - sure} doubtful, {len(match.frames_left)} pictures without a shot, "
         f"{len(match.shots_left)} shots without a picture."
     )
+    if found.clock_cards:
+        told.insert(0, f"The clock card was read off {_pictures(found.clock_cards)}.")
     if found.known:
         told.append(f"{_pictures(len(found.known))} in the log already.")
     return " ".join(told)

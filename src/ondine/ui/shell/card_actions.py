@@ -7,10 +7,11 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from ondine.studio.log_events import CardMatched, CardProgress, CardTaken
-from ondine.studio.studio import Studio
+from ondine.studio.studio import Studio, now
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.files import ask_for_folder
+from ondine.ui.log.clock_card import ClockCard
 from ondine.ui.log.view import CARD, LogView
 from ondine.ui.shell.navigation import Navigation
 
@@ -26,13 +27,14 @@ class CardActions:
         page.taken.connect(studio.card.take_in)
         page.cancelled.connect(self._cancel)
         page.pointed.connect(self._point)
+        page.clock_wanted.connect(self.show_clock)
         bridge.on(CardProgress, lambda event: page.show_progress(event.what, event.done, event.of))
         bridge.on(CardMatched, lambda event: page.show_match(event.found))
         bridge.on(CardTaken, self._taken)
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
-        return {"import_card": self.open}
+        return {"import_card": self.open, "clock_card": self.show_clock}
 
     def open(self) -> None:
         """Go to the card's page; ask for its folder where none is read yet."""
@@ -41,6 +43,13 @@ class CardActions:
         self._log.show_as(CARD)
         if self._page.found is None:
             self.ask()
+
+    def show_clock(self) -> ClockCard:
+        """Show the time, to be photographed with the camera."""
+        card = ClockCard(now, self._window)
+        card.showFullScreen()
+        card.activateWindow()
+        return card
 
     def ask(self) -> None:
         """Ask for the folder of a card, and read it."""

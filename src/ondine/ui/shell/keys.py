@@ -119,6 +119,12 @@ KEYS = (
     ),
     Key("Ctrl+I", "choose_folder", "Ctrl I", "Choose the folder that pictures arrive in"),
     Key("Ctrl+Shift+I", "import_card", "Ctrl Shift I", "Match a camera's card to the shots, and take its pictures in"),
+    Key(
+        "Ctrl+Shift+L",
+        "clock_card",
+        "Ctrl Shift L",
+        "The clock card: photograph it once if the camera's clock is wrong",
+    ),
     Key("Ctrl+W", "close", "Ctrl W, Ctrl Q", "Close the window"),
     Key("Ctrl+Q", "close", "", ""),
     Key("Esc", "go_back", "Esc", "Back to the chart"),
