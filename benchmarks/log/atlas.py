@@ -12,7 +12,10 @@ from PySide6.QtWidgets import QApplication
 from benchmarks.timing import verdict
 from ondine.logbook.query import EVERYTHING
 from ondine.logbook.store import Logbook
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.theme import DAY
 from ondine.ui.log.atlas_view import AtlasView
+from ondine.ui.log.frame_paint import Frames
 
 DRAWN_MS, FRAME_MS = 100.0, 16.0
 WIDE, HIGH = 860, 620
@@ -21,7 +24,7 @@ WIDE, HIGH = 860, 620
 def run(app: QApplication, logbook: Logbook) -> Iterator[str]:
     """Yield lines; logbook : a long one."""
     points = logbook.search.points(EVERYTHING, "interval_ms", "flash_ms")
-    view = AtlasView()
+    view = AtlasView(Frames(PictureLoader(), DAY))
     view.resize(WIDE, HIGH)
     view.show()
     app.processEvents()

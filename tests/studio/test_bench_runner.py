@@ -169,3 +169,17 @@ def test_closing_ends_a_wait_and_fires_nothing_more(table, tmp_path):
     table.studio.close()
     assert time.monotonic() - began < 5 and len(table.controller.fired) == 1
     table.studio = table.open()
+
+
+def test_plans_are_fired_in_their_order_and_all_are_checked_before_the_first(table):
+    plan = table.studio.composer.plan
+    plans = [replace(plan, sequence=plan.sequence.with_flash(0, 300_000 + 1000 * n)) for n in range(4)]
+    assert table.studio.bench.fire_all(plans)
+    table.settle()
+    shots = table.studio.writer.logbook.shots.newest(9)[::-1]
+    assert [shot.sequence.first_flash_us for shot in shots] == [300_000, 301_000, 302_000, 303_000]
+    bad = replace(plan, sequence=replace(plan.sequence, drops=(Pulse(0, 4_000_000),)))
+    with pytest.raises(SequenceError):
+        table.studio.bench.fire_all([plan, bad])
+    table.settle()
+    assert table.studio.writer.logbook.shots.count() == 4 and table.studio.bench.state is BenchState.READY

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from collections.abc import Sequence as Plans
 from dataclasses import replace
 from datetime import datetime
 
@@ -112,28 +113,46 @@ class BenchRunner:
         With a box that a hand dials the shot is fired and logged as its dials can say it.
         Raises DialError; SequenceError for what the valve or the table does not allow.
         """
+        if count > 1:
+            return self.fire_all([plan] * count, interval_s)
         if self.state is not BenchState.READY:
             return False
+        checked = self._checked(plan)
+        self._stop_series.clear()
+        self._enter(BenchState.FIRING)
+        self._job(self._fire, checked, dark)
+        return True
+
+    def fire_all(self, plans: Plans[Plan], interval_s: float = 0.0) -> bool:
+        """Fire plans one after the other, as `fire` fires each; return whether the bench was free to begin.
+
+        All are checked before the first, and each once more before it fires. Raises as `fire` does.
+        """
+        if self.state is not BenchState.READY:
+            return False
+        checked = [self._checked(plan) for plan in plans]
+        self._stop_series.clear()
+        self._enter(BenchState.FIRING)
+        self._job(self._series, checked, interval_s)
+        return True
+
+    def _checked(self, plan: Plan) -> Plan:
+        """Return a plan as its box can be dialled. Raises DialError, and SequenceError for one that must not fire."""
         if plan.setup.box.in_use:
             plan = replace(plan, sequence=dialled(plan.sequence, plan.setup.box))
         found = self.problems(plan)
         if found:
             raise SequenceError(tuple(problem.says for problem in found))
-        self._stop_series.clear()
-        self._enter(BenchState.FIRING)
-        if count > 1:
-            self._job(self._series, plan, count, interval_s)
-        else:
-            self._job(self._fire, plan, dark)
-        return True
+        return plan
 
     def stop_series(self) -> None:
         """End a series after the shot under way."""
         self._stop_series.set()
 
-    def _series(self, plan: Plan, count: int, interval_s: float) -> None:
+    def _series(self, plans: Plans[Plan], interval_s: float) -> None:
+        count = len(plans)
         try:
-            for number in range(count):
+            for number, plan in enumerate(plans):
                 if self._stop_series.is_set():
                     break
                 began_s = self._ticks()

@@ -7,7 +7,15 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import shape_probabilities
 from ondine.core.forecast.whole import forecast
 from ondine.core.log.facts import facts_of, flight_of
-from ondine.core.log.regions import SETTABLE, regions, sequence_at, with_figure
+from ondine.core.log.regions import (
+    MOST_SERIES,
+    SETTABLE,
+    figures_in_hand,
+    regions,
+    sequence_at,
+    sequences_between,
+    with_figure,
+)
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
 from tests.calibrated import IN_HAND
@@ -82,3 +90,23 @@ def test_figures_that_are_no_timings_have_no_regions():
 def test_a_view_where_nothing_can_be_is_empty():
     found = regions(ONE, "interval_ms", "flash_ms", (80, 110, 300, 400), steps=4)
     assert (found.shape == -1).all()
+
+
+def test_a_series_goes_from_spot_to_spot_in_steps_of_a_millisecond():
+    made = sequences_between(IN_HAND, "interval_ms", "flash_ms", (95.0, 350.0), (95.0, 356.0))
+    assert [sequence.first_flash_us for sequence in made] == list(range(350_000, 356_001, 1000))
+    assert {sequence.intervals_us for sequence in made} == {(95_000,)}
+    # Both change together; a long way is gone in coarser steps.
+    far = sequences_between(IN_HAND, "interval_ms", "flash_ms", (90.0, 340.0), (100.0, 400.0))
+    assert len(far) == MOST_SERIES and far[0].intervals_us == (90_000,) and far[-1].first_flash_us == 400_000
+    assert sequences_between(IN_HAND, "interval_ms", "height_mm", (95.0, 300.0), (96.0, 300.0)) == []
+    # Spots where no sequence can stand are left out, and none is there twice.
+    assert len(sequences_between(IN_HAND, "interval_ms", "flash_ms", (95.0, -3.0), (95.0, 2.0))) == 3
+    assert len(sequences_between(IN_HAND, "interval_ms", "flash_ms", (95.0, 350.0), (95.0, 350.0))) == 1
+
+
+def test_what_is_in_hand_stands_where_its_figures_are():
+    assert figures_in_hand(IN_HAND, "interval_ms", "flash_ms") == (95.0, 356.0)
+    one = replace(IN_HAND, sequence=replace(IN_HAND.sequence, drops=IN_HAND.sequence.drops[:1]))
+    assert figures_in_hand(one, "interval_ms", "flash_ms") is None
+    assert figures_in_hand(IN_HAND, "rating", "flash_ms") is None

@@ -11,18 +11,22 @@ from PySide6.QtWidgets import QApplication
 
 from ondine.core.log.regions import Regions
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
+from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.theme import DAY
 from ondine.ui.log.atlas_scale import AtlasScale, ticks
 from ondine.ui.log.atlas_view import AtlasView
+from ondine.ui.log.frame_paint import Frames
 from ondine.ui.log.view import ATLAS, SHEET
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
-from tests.ui.conftest import Bench, shown
+from tests.ui.conftest import SEASON, Bench, shown
 from tests.ui.seen import recorded
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
-NONE = Qt.KeyboardModifier.NoModifier
+SHIFT, NONE = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
 
 
 @pytest.fixture
@@ -63,7 +67,7 @@ def place(bench, x: float, y: float) -> QPoint:
 def test_all_shots_that_have_both_figures_are_in_view(atlas):
     page = atlas.window.log.atlas
     assert len(page.view.points.ids) == 100 and "5 shots have no such figures" in page.words.text()
-    assert page.view._cells().count.sum() == 100
+    assert page.view.cells().count.sum() == 100
     low_x, high_x, low_y, high_y = page.view.view
     assert low_x < 80 and high_x > 116 and low_y < 340 and high_y > 376
     # What the belief in hand expects lies under them.
@@ -228,7 +232,7 @@ def test_ticks_are_round_and_have_room(low, span, length, room):
 
 
 def test_names_of_regions_do_not_lie_on_each_other(qtbot):
-    view = AtlasView()
+    view = AtlasView(Frames(PictureLoader(), DAY))
     qtbot.addWidget(view)
     view.resize(400, 150)
     keys = ("crown", "crater")
@@ -243,3 +247,69 @@ def test_names_of_regions_do_not_lie_on_each_other(qtbot):
         named = [text for text in found if text.text in keys]
         assert named and named[0].text == "crown"
         assert not any(a.room.intersects(b.room) for i, a in enumerate(named) for b in named[i + 1 :])
+
+
+def test_a_series_is_fired_from_what_is_in_hand_to_a_spot(atlas, qtbot):
+    window, view = atlas.window, atlas.window.log.atlas.view
+    x, y = view.in_hand
+    assert (x, y) == (IN_HAND.sequence.intervals_us[0] / 1000, IN_HAND.sequence.first_flash_us / 1000)
+    before = atlas.studio.writer.logbook.shots.count()
+    QTest.mouseDClick(view, Qt.MouseButton.LeftButton, SHIFT, place(atlas, x, y + 4))
+    assert "A series of 5 shots" in window.messages.text() and window.messages.use.text() == "Fire 5 shots"
+    # Nothing is fired before somebody says so, and what is in hand stays.
+    assert atlas.studio.composer.plan.sequence == IN_HAND.sequence
+    qtbot.mouseClick(window.messages.use, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: atlas.studio.writer.logbook.shots.count() == before + 5, timeout=8000)
+    atlas.settle(qtbot)
+    assert window.bench.isVisible()
+    fired = atlas.studio.writer.logbook.shots.newest(5)[::-1]
+    flashes = [shot.sequence.first_flash_us for shot in fired]
+    assert flashes == sorted(set(flashes)) and flashes[0] == IN_HAND.sequence.first_flash_us
+    assert (
+        flashes[-1] / 1000 == pytest.approx(y + 4, abs=0.5) and atlas.studio.composer.plan.sequence == IN_HAND.sequence
+    )
+
+
+def test_escape_ends_a_series_and_no_series_leads_where_no_sequence_can_stand(atlas, qtbot):
+    window, view = atlas.window, atlas.window.log.atlas.view
+    page = window.log.atlas
+    before = atlas.studio.writer.logbook.shots.count()
+    window.log_actions.atlas.fire_all([atlas.studio.composer.plan] * 12)
+    qtbot.waitUntil(lambda: atlas.studio.writer.logbook.shots.count() > before, timeout=8000)
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    atlas.settle(qtbot)
+    assert atlas.studio.writer.logbook.shots.count() < before + 12
+    qtbot.keyClick(window, Qt.Key.Key_F3)
+    wait(atlas, qtbot)
+    window.log.show_as(ATLAS)
+    wait(atlas, qtbot)
+    page.up.setCurrentIndex(page.up.findData("height_mm"))
+    wait(atlas, qtbot)
+    view.reached.emit(100.0, 300.0)
+    assert "No series leads" in window.messages.text()
+
+
+def test_from_near_the_spots_have_their_pictures(atlas, qtbot):
+    window, view = atlas.window, atlas.window.log.atlas.view
+    book = atlas.studio.writer.logbook
+    points = view.points
+    numbers = [int(number) for number in points.ids[:4]]
+    for n, number in enumerate(numbers):
+        book.pictures.give(read_picture(SEASON / f"{60 + n:03d}.jpg"), number, True, atlas.clock())
+    x, y = float(points.x[0]), float(points.y[0])
+    assert view.near.missing(points, view.cells(), view.scale) == []
+    view._look((x - 0.4, x + 0.4, y - 0.4, y + 0.4))
+    wait(atlas, qtbot)
+    qtbot.wait(250)
+    atlas.settle(qtbot)
+    view.grab()
+    window.loader.wait()
+    qtbot.wait(30)
+    pictured = view.grab().toImage()
+    known, view.near._shots = view.near._shots, {}
+    assert view.grab().toImage() != pictured
+    view.near.take(known)
+    assert view.near.missing(points, view.cells(), view.scale) == []
+    # From afar nothing is read.
+    view.show_all()
+    assert view.near.spots(view.cells(), view.scale) == []

@@ -11,7 +11,7 @@ from ondine.core.belief.rigs import sample_rigs
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import BY_KEY, shape_probabilities
 from ondine.core.forecast.whole import forecast
-from ondine.core.log.facts import flight_of
+from ondine.core.log.facts import facts_of, flight_of
 from ondine.core.timing.limits import MAX_DROPS
 from ondine.core.timing.sequence import MAX_TIME_US, MIN_OPEN_US, FlashPulse, Sequence
 
@@ -22,6 +22,9 @@ STEPS = 28
 RIGS = 48
 LEAST_CHANCE = 0.3
 """Where nothing is likelier than this, nothing is drawn."""
+
+MOST_SERIES = 12
+"""A series from spot to spot has at most so many shots."""
 
 FLASH = ("flash_ms", "after_touchdown_ms", "after_meeting_ms")
 DROPS = ("interval_ms", "gap_ms", "open_ms", "second_open_ms")
@@ -96,6 +99,29 @@ def sequence_at(plan: Plan, x: str, x_value: float, y: str, y_value: float) -> S
     first, second = ((x, x_value), (y, y_value)) if y in FLASH else ((y, y_value), (x, x_value))
     moved = with_figure(plan, *first)
     return None if moved is None else with_figure(replace(plan, sequence=moved), *second)
+
+
+def sequences_between(
+    plan: Plan, x: str, y: str, begin: tuple[float, float], end: tuple[float, float], most: int = MOST_SERIES
+) -> list[Sequence]:
+    """Return the plan's sequence at even steps from one spot of the atlas to another, both ends among them.
+
+    The steps are a millisecond in whichever figure changes more, coarser where that makes more than `most`. Spots at
+    which it cannot stand are left out.
+    """
+    longest = max(abs(end[0] - begin[0]), abs(end[1] - begin[1]))
+    count = min(max(round(longest) + 1, 2), most)
+    shares = [n / (count - 1) for n in range(count)]
+    spots = [tuple(b + share * (e - b) for b, e in zip(begin, end, strict=True)) for share in shares]
+    made = [sequence_at(plan, x, u, y, v) for u, v in spots]
+    return list(dict.fromkeys(sequence for sequence in made if sequence is not None))
+
+
+def figures_in_hand(plan: Plan, x: str, y: str) -> tuple[float, float] | None:
+    """Return where the plan's own sequence stands over two figures; None where it has no such figures."""
+    facts = facts_of(plan, flight_of(plan))
+    found = tuple(getattr(facts, key, None) for key in (x, y))
+    return None if None in found else (float(found[0]), float(found[1]))  # type: ignore[arg-type]
 
 
 def regions(plan: Plan, x: str, y: str, view: tuple[float, float, float, float], steps: int = STEPS) -> Regions | None:

@@ -8,13 +8,18 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from ondine.core.log.atlas import Points
 from ondine.core.log.quantities import QUANTITIES
 from ondine.core.log.regions import Regions
-from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
+from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.theme import DAY, GRID_PX, SMALL_PX, font
 from ondine.ui.log.atlas_view import AtlasView
+from ondine.ui.log.frame_paint import Frames
 
 LOOK_MS = 150
 """A hand that zooms is not answered at each turn of the wheel."""
 
-HANDS = "Draw round shots to see them as a sheet. Wheel zooms, right button pans. Double click takes a shot or a spot."
+HANDS = (
+    "Draw round shots to see them as a sheet. Wheel zooms, right button pans. Double click takes a shot or a spot; "
+    "with Shift, a series from what is in hand to there."
+)
 
 
 class AtlasPage(QWidget):
@@ -23,9 +28,10 @@ class AtlasPage(QWidget):
     asked = Signal()
     looked = Signal()
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, loader: PictureLoader, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.view = AtlasView()
+        self.view = AtlasView(Frames(loader, DAY))
+        loader.ready.connect(lambda _: self.view.update())
         self.is_foreseen = False
         """Whether the forecast of what is in view has come."""
         self.across = _axis("Figure across", "interval_ms")

@@ -17,12 +17,15 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from ondine.core.log.atlas import Cells, Points, cells, nearest, within
+from ondine.core.log import atlas
+from ondine.core.log.atlas import Cells, Points, nearest, within
 from ondine.core.log.quantities import BY_KEY as QUANTITIES
 from ondine.core.log.regions import Regions
-from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
+from ondine.ui.kit.theme import SMALL_PX, font
+from ondine.ui.log.atlas_near import AtlasNear
 from ondine.ui.log.atlas_paint import CELL_PX, LEFT_PX, paint_axes, paint_cells, paint_regions
 from ondine.ui.log.atlas_scale import AtlasScale, View
+from ondine.ui.log.frame_paint import Frames
 
 BOTTOM_PX, TOP_PX, RIGHT_PX = 44, 12, 16
 MARGIN = 0.06
@@ -33,24 +36,27 @@ ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0,
 
 class AtlasView(QWidget):
     """Emits `pointed(number or None)` for the shot under the cursor, `chosen(number)` for one that is taken,
-    `ringed(numbers)` for those that a line was drawn round, `spotted(x, y)` for an empty spot, and `viewed()` when
-    another part comes into view.
+    `ringed(numbers)` for those that a line was drawn round, `spotted(x, y)` for an empty spot, `reached(x, y)` for one
+    that a series shall go to, and `viewed()` when another part comes into view.
     """
 
     pointed = Signal(object)
     chosen = Signal(int)
     ringed = Signal(object)
     spotted = Signal(float, float)
+    reached = Signal(float, float)
     viewed = Signal()
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, frames: Frames, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme: Theme = DAY
+        self.near = AtlasNear(frames)
         nothing = np.empty(0)
         whole = np.empty(0, np.int64)
         self.points = Points(whole, nothing, nothing, whole, np.empty(0, np.bool_))
         self.axes = "interval_ms", "flash_ms"
         self.regions: Regions | None = None
+        self.in_hand: tuple[float, float] | None = None
+        """Where the sequence in hand stands."""
         self._view: View = (0.0, 1.0, 0.0, 1.0)
         self._cursor: tuple[float, float] | None = None
         self._under: int | None = None
@@ -165,7 +171,7 @@ class AtlasView(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Take the shot, or the spot."""
         self._point_at(self.scale.figures(event.position()))
-        self._take()
+        self._take(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Look closer, or wider, at what is under the hand."""
@@ -190,7 +196,7 @@ class AtlasView(QWidget):
         elif key == Qt.Key.Key_Home:
             self.show_all()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._cursor is not None:
-            self._take()
+            self._take(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         else:
             event.ignore()
 
@@ -202,8 +208,10 @@ class AtlasView(QWidget):
             self._look(scale.moved(QPointF(-across, up) * scale.area.width() / 4))
         self._point_at(scale.figures(to))
 
-    def _take(self) -> None:
-        if self._under is not None:
+    def _take(self, as_series: bool) -> None:
+        if as_series and self._cursor is not None:
+            self.reached.emit(*self._cursor)
+        elif self._under is not None:
             self.chosen.emit(int(self.points.ids[self._under]))
         elif self._cursor is not None:
             self.spotted.emit(*self._cursor)
@@ -227,15 +235,15 @@ class AtlasView(QWidget):
 
     # Drawing
 
-    def _cells(self) -> Cells:
-        """All shots by cells of the present zoom; panned views share them."""
+    def cells(self) -> Cells:
+        """Return all shots by cells of the present zoom; panned views share them."""
         across, up = self.scale.per_px
         key = (float(np.ceil(np.log2(CELL_PX * across))), float(np.ceil(np.log2(CELL_PX * up))))
         if key not in self._kept:
             if len(self._kept) > 6:
                 self._kept.clear()
             low_x, high_x, low_y, high_y = self.points.bounds
-            self._kept[key] = cells(self.points, (low_x, high_x, low_y, high_y), CELL_PX * across, CELL_PX * up)
+            self._kept[key] = atlas.cells(self.points, (low_x, high_x, low_y, high_y), CELL_PX * across, CELL_PX * up)
         return self._kept[key]
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -244,21 +252,27 @@ class AtlasView(QWidget):
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             p.setFont(font(SMALL_PX))
-            paint_axes(p, self.theme, scale, self.axes)
+            paint_axes(p, self.near.frames.theme, scale, self.axes)
             p.save()
             p.setClipRect(scale.area)
             if self.regions is not None:
-                paint_regions(p, self.theme, scale, self.regions)
-            paint_cells(p, self.theme, scale, self._cells(), self.devicePixelRatioF())
+                paint_regions(p, self.near.frames.theme, scale, self.regions)
+            paint_cells(p, self.near.frames.theme, scale, self.cells(), self.devicePixelRatioF())
+            self.near.paint(p, self.points, self.cells(), scale)
             self._paint_hand(p, scale)
             p.restore()
             if self.hasFocus():
-                p.setPen(QPen(self.theme.colour("ink"), 2))
+                p.setPen(QPen(self.near.frames.theme.colour("ink"), 2))
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.drawRect(scale.area)
 
     def _paint_hand(self, p: QPainter, scale: AtlasScale) -> None:
-        t = self.theme
+        t = self.near.frames.theme
+        if self.in_hand is not None:
+            p.setPen(QPen(t.colour("air"), 1))
+            p.setBrush(t.colour("light"))
+            at = scale.place(*self.in_hand)
+            p.drawPolygon(QPolygonF([at + QPointF(*way) for way in ((0, -8), (8, 0), (0, 8), (-8, 0))]))
         p.setBrush(Qt.BrushStyle.NoBrush)
         if self._under is not None:
             at = scale.place(float(self.points.x[self._under]), float(self.points.y[self._under]))

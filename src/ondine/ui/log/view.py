@@ -110,7 +110,7 @@ class LogView(QWidget):
         self.sheet.setAccessibleName("Shots found, as a contact sheet")
         self.table = QTableView()
         self.table.setAccessibleName("Shots found, as a table")
-        self.atlas = AtlasPage()
+        self.atlas = AtlasPage(loader)
         self.groups = GroupsPage()
         self.compare, self.film = CompareView(loader), FilmView(loader)
         self.card_page = CardPage()
@@ -362,7 +362,7 @@ class LogView(QWidget):
         self.delegate.theme = theme
         self.sheet.forget_drawn()
         self.card.set_theme(theme)
-        self.atlas.view.theme = theme
+        self.atlas.view.near.frames.theme = theme
         self.atlas.view.update()
         self.card_page.set_theme(theme)
         self.sitting.set_theme(theme)

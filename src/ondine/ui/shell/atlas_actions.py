@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
-from ondine.core.log.regions import sequence_at
-from ondine.studio.log_events import PointsFound, RegionsFound
+from collections.abc import Callable
+from dataclasses import replace
+
+from ondine.core.forecast.plan import Plan
+from ondine.core.log.regions import figures_in_hand, sequence_at, sequences_between
+from ondine.logbook.records import ShotRecord
+from ondine.studio.events import PlanChanged
+from ondine.studio.log_events import PointsFound, RegionsFound, ShotsRead
 from ondine.studio.studio import Studio
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.shot_list import timing_words_of
@@ -16,6 +22,8 @@ class AtlasActions:
 
     def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
         self._studio, self._log, self._messages = studio, log, messages
+        self.fire_all: Callable[[list[Plan]], object] = lambda plans: None
+        """What fires a series."""
         self.took_in_hand = False
         """Whether the last thing that was done in the log was to take a spot in hand."""
         atlas = log.atlas
@@ -25,17 +33,36 @@ class AtlasActions:
         atlas.view.chosen.connect(lambda number: log.show_as(SHEET))
         atlas.view.ringed.connect(lambda ids: log.show_only(ids, f"{len(ids)} shots of the atlas"))
         atlas.view.spotted.connect(self._take_spot)
+        atlas.view.reached.connect(self._offer_series)
+        bridge.on(PlanChanged, lambda _: self._mark_hand() if log.is_atlas else None)
+        bridge.on(ShotsRead, lambda event: self._take_near(event.shots))
         bridge.on(PointsFound, self._points)
         bridge.on(RegionsFound, self._regions)
 
     def _points(self, event: PointsFound) -> None:
         if event.line == self._log.text.text() and (event.x, event.y) == self._log.atlas.keys:
             self._log.atlas.show_points(event.points, event.x, event.y, len(self._log.model.ids))
+            self._mark_hand()
+
+    def _mark_hand(self) -> None:
+        """Mark where the sequence in hand stands."""
+        view = self._log.atlas.view
+        view.in_hand = figures_in_hand(self._studio.composer.plan, *self._log.atlas.keys)
+        view.update()
 
     def _foresee(self) -> None:
         """Ask what the belief in hand expects in the part of the atlas that is in view."""
         atlas = self._log.atlas
+        missing = atlas.view.near.missing(atlas.view.points, atlas.view.cells(), atlas.view.scale)
+        if missing:
+            self._studio.search.fetch(missing)
         self._studio.atlas.foresee(self._studio.composer.plan, *atlas.keys, atlas.view.view)
+
+    def _take_near(self, shots: dict[int, ShotRecord]) -> None:
+        """Show the pictures of shots that are looked at from near."""
+        if self._log.is_atlas:
+            self._log.atlas.view.near.take(shots)
+            self._log.atlas.view.update()
 
     def _regions(self, event: RegionsFound) -> None:
         if (event.x, event.y) == self._log.atlas.keys:
@@ -56,6 +83,23 @@ class AtlasActions:
         self._messages.notice(
             f"In hand now: {timing_words_of(made)}. Ctrl Z takes it back; Esc goes to the bench to fire it."
         )
+
+    def _offer_series(self, x: float, y: float) -> None:
+        """Offer to fire a series from what is in hand to a spot."""
+        plan, keys = self._studio.composer.plan, self._log.atlas.keys
+        begin = figures_in_hand(plan, *keys)
+        made = [] if begin is None else sequences_between(plan, *keys, begin, (x, y))
+        if len(made) < 2:
+            self._messages.notice(
+                "No series leads from the sequence in hand to this spot. Choose timings on both axes, such as interval "
+                "and flash."
+            )
+        elif not self._studio.bench.kind.is_driven:
+            self._messages.notice("A series is fired by a controller; what is fired by hand is taken spot by spot.")
+        else:
+            plans = [replace(plan, sequence=sequence, locks=()) for sequence in made]
+            words = f"A series of {len(made)} shots, from {timing_words_of(made[0])} to {timing_words_of(made[-1])}."
+            self._messages.offer(f"{words} Esc stops it.", f"Fire {len(made)} shots", lambda: self.fire_all(plans))
 
     def _take_shot(self, number: int) -> None:
         row = self._log.model.row_of(number)

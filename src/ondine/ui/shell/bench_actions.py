@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Box
 from ondine.core.table.firing import held
 from ondine.core.table.mending import mended
@@ -41,7 +42,8 @@ class BenchActions:
     ) -> None:
         self._studio, self._bench, self._header = studio, bench, header
         self._navigation, self._messages, self._dark = navigation, messages, dark
-        self._pictures = ""
+        self._pictures, self._is_series = "", False
+        navigation.stops.append(self.stop_series)
         bench.composed.connect(self._compose)
         bench.fired.connect(self.fire)
         bench.drop_added.connect(self.add_drop)
@@ -140,23 +142,40 @@ class BenchActions:
 
     def fire(self) -> None:
         """Fire, unless the bench is busy; a dark room goes dark for it. The first time, look around first."""
+        self._fire(lambda: self._studio.bench.fire(self._studio.composer.plan))
+
+    def fire_all(self, plans: list[Plan]) -> None:
+        """Go to the bench and fire plans one after the other; Esc stops after the shot under way."""
+        self._navigation.turn_to(self._bench)
+        self._bench.chart.setFocus()
+        self._is_series = self._fire(lambda: self._studio.bench.fire_all(plans))
+
+    def stop_series(self) -> None:
+        """Stop a series that was begun here, after the shot under way."""
+        if self._is_series:
+            self._is_series = False
+            self._studio.bench.stop_series()
+
+    def _fire(self, fire: Callable[[], bool]) -> bool:
+        """Fire, once somebody has looked around; return whether it began."""
         sitting, plan = self._studio.sitting, self._studio.composer.plan
         before = self._navigation.before
         if not sitting.preflight_done and not before.isVisible():
             self._navigation.turn_to(self._bench)
             self._navigation.toggle(before)
-            return
+            return False
         if not sitting.preflight_done:
             sitting.record_preflight(preflight(plan.setup, self._studio.bench.kind))
             before.hide()
             self._bench.chart.setFocus()
         try:
-            fired = self._studio.bench.fire(plan)
+            fired = fire()
         except (DialError, SequenceError) as error:
             self._messages.trouble(str(error))
-            return
+            return False
         if fired and self._dark() and self._studio.bench.kind.is_driven:
             self._navigation.cover()
+        return fired
 
     def _bench_changed(self, event: BenchChanged) -> None:
         self.show_state()

@@ -68,7 +68,7 @@ class CoachActions:
         self._panel: CoachPanel = bench.coach
         self._thought_of: tuple[object, ...] | None = None
         self._search: AutoSearch | None = None
-        navigation.stop_firing = self.stop_auto
+        navigation.stops.append(self.stop_auto)
         self._panel.auto.clicked.connect(self.toggle_auto)
         self._panel.taken.connect(self._take)
         self._panel.goal_chosen.connect(lambda goal: studio.coach.aim_at(goal))

@@ -124,6 +124,7 @@ class MainWindow(QMainWindow):
             studio, logbook, self.pages, self.navigation, self.side, self.wants_practice.emit, self.wants_table.emit,
             self.files.open, asks,
         )  # fmt: skip
+        self.log_actions.atlas.fire_all = self.bench_actions.fire_all
         self.desk = DeskActions(studio, self.bench, self.navigation, self.messages)
         self.coach = CoachActions(
             studio, self.bench, self.bench_actions, self.navigation, self.side.tools.editor, self.messages, bridge

@@ -62,8 +62,8 @@ class Navigation:
         )  # fmt: skip
         self._usual = QRect()
         self.blank = Blank(window)
-        self.stop_firing: Callable[[], object] = lambda: None
-        """What ends a search that fires by itself."""
+        self.stops: list[Callable[[], object]] = []
+        """What ends what fires by itself."""
         self.log_comes: Callable[[], object] = lambda: None
         """What the log does when it comes into view."""
         self.step_back: Callable[[], bool] = lambda: False
@@ -108,7 +108,8 @@ class Navigation:
 
     def go_back(self) -> None:
         """Close what lies over the bench, dismiss a message, stop what fires by itself, and go back to the chart."""
-        self.stop_firing()
+        for stop in self.stops:
+            stop()
         self._messages.dismiss()
         if self.in_log and any(drawer.isVisible() for drawer in self._drawers):
             # What lies over the log is closed; the next press leaves it.

@@ -4,21 +4,24 @@ from __future__ import annotations
 
 import threading
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 from PySide6.QtWidgets import QWidget
 
 from ondine.logbook.writing import WriteError
 from ondine.studio.log_events import ShotsFound, SittingTold
-from ondine.studio.sitting_report import SittingReport
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.files import ask_where_to_write
-from ondine.ui.log.report_pdf import write_report
 from ondine.ui.log.view import LogView
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
+
+if TYPE_CHECKING:
+    # SQLAlchemy stands behind it.
+    from ondine.studio.sitting_report import SittingReport
 
 
 class _Drawing(QRunnable):
@@ -30,6 +33,8 @@ class _Drawing(QRunnable):
 
     def run(self) -> None:
         """Draw it, and tell what came of it."""
+        from ondine.ui.log.report_pdf import write_report
+
         try:
             whole = write_report(self._report, self._out, self._told.went_on.emit, self._stop.is_set)
         except WriteError as error:
