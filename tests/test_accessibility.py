@@ -151,8 +151,8 @@ def test_a_screen_reader_finds_moves_and_hears_what_is_painted(reader):
     until(lambda: any(n["name"] == "Flash delay" and n["value"] == 357.0 for n in reader.walk()))
 
     reader.act("Fire", "Press")
-    until(lambda: "Shot 137 fired" in reader.heard())
-    until(lambda: "Picture of shot 137 arrived" in reader.heard(), within_s=60)
+    until(lambda: "Shot 153 fired" in reader.heard())
+    until(lambda: "Picture of shot 153 arrived" in reader.heard(), within_s=60)
 
     for stage, view, part, value in (
         ("Rig", "Rig drawing", "Nozzle, nozzle over the water", 365.0),

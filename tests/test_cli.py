@@ -23,12 +23,15 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.setup import Camera
 from ondine.core.timing.sequence import Sequence
+from ondine.demo import card_evening
 from ondine.demo.install import demo_logbook, install_demo, is_installed
 from ondine.demo.scenario import NAMED, NOW, SEASON, SEED, START, TIDAL_MILL, season
 from ondine.demo.taught import IN_HAND, TAUGHT, beliefs
+from ondine.logbook.card import read_card
 from ondine.logbook.recipe import write_recipe
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
+from ondine.studio.card_import import matched
 from tests.frames import real_jpeg
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -159,8 +162,21 @@ def test_the_demo_holds_what_it_promises(tmp_path):
     book = Logbook.open(demo_logbook(tmp_path))
     shots = book.shots.newest(1000)
     assert len(shots) >= 120
-    assert {s.sitting for s in shots} == {p.name for p in season()} and len(season()) == 4
-    assert all(s.picture is not None and s.picture.exists() for s in shots)
+    assert {s.sitting for s in shots} == {*(p.name for p in season()), card_evening.NAME} and len(season()) == 4
+    pictured = [s for s in shots if s.sitting != card_evening.NAME]
+    assert all(s.picture is not None and s.picture.exists() for s in pictured)
+    assert 10 <= sum(s.keeper for s in pictured) <= 30 and all(s.labels for s in pictured if s.keeper)
+    # One evening's pictures are still on the card of a camera whose clock is off; its page finds out by how much.
+    waiting = [s for s in shots if s.sitting == card_evening.NAME]
+    assert len(waiting) == 16 and not any(s.picture for s in waiting)
+    found = matched(book, read_card(tmp_path / "card"))
+    assert found.match.clocks[0].offset_s == pytest.approx(card_evening.OFF.total_seconds(), abs=0.6)
+    assert len(found.match.pairs) == 14 and all(pair.sure for pair in found.match.pairs)
+    by_file = {found.frames[p.frame].path.name: found.shots[p.shot].at for p in found.match.pairs}
+    evening = card_evening.shots()
+    trial = max(card_evening.frames(), key=lambda f: f[1] - evening[f[2]].at.replace(tzinfo=None))
+    wanted = {name: evening[number].at for name, _, number in card_evening.frames() if name != trial[0]}
+    assert by_file == wanted and [found.frames[n].path.name for n in found.match.frames_left] == [trial[0]]
     shapes = {shape for s in shots for shape in s.shapes}
     assert {"in-flight", "touchdown", "crown", "crater", "rising-jet", "jet-top", "beaded-jet", "falling-jet", "ripples",
             "near-miss-above", "contact", "opening-umbrella", "full-umbrella", "torn-umbrella", "collapsed", "crater-hit",

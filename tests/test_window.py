@@ -34,7 +34,7 @@ window.activateWindow()
 assert QTest.qWaitForWindowActive(window, 10000)
 def wait_for_picture():
     end = time.monotonic() + 90
-    while time.monotonic() < end and not (window.in_view.shot.id == 137 and window.in_view.shot.picture):
+    while time.monotonic() < end and not (window.in_view.shot.id == 153 and window.in_view.shot.picture):
         QTest.qWait(50)
 """
 
@@ -130,7 +130,7 @@ def test_fire_see_tag_in_a_real_window(display, tmp_path, hands):
         timeout=110,
         check=False,
     )
-    assert done.stdout.split()[::2] == ["137", "full-umbrella"] and "FRAME0001.JPG" in done.stdout, done.stderr
+    assert done.stdout.split()[::2] == ["153", "full-umbrella"] and "FRAME0001.JPG" in done.stdout, done.stderr
     assert abs(int(done.stdout.split()[1]) - 357_000) <= 500
     with Image.open(out) as image:
         colours = image.convert("RGB").getcolors(1 << 24)

@@ -15,6 +15,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.sequence import Sequence
+from ondine.demo import card_evening
 from ondine.demo.scenario import NAMED, NOW, PLACE, REFILL_EVERY, SEASON, SEED, TIDAL_MILL, WEIGHED
 from ondine.demo.taught import beliefs
 from ondine.logbook.intake import read_picture
@@ -43,6 +44,7 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
     pictures = home / "pictures"
     pictures.mkdir(exist_ok=True)
     (home / "incoming").mkdir(exist_ok=True)
+    shutil.copytree(card_evening.FOLDER, home / "card", dirs_exist_ok=True)
     season = json.loads((SEASON / "season.json").read_text(encoding="utf-8"))
     past, known = [], beliefs()
     for done, entry in enumerate(season, start=1):
@@ -56,7 +58,7 @@ def install_demo(home: Path, progress: Callable[[int, int], None] = lambda done,
         left.unlink()
     logbook = Logbook.open(unfinished)
     try:
-        logbook.shots.add_history(past)
+        logbook.shots.add_history([*past, *_card_evening(known[f"{NOW}{card_evening.TABLE}"])])
         for name, setup in NAMED.items():
             logbook.setups.keep(name, replace(setup, name=name), known[f"{NOW}{name}"], past[-1].at)
         logbook.state.put("weighings", json.dumps(WEIGHED))
@@ -80,7 +82,24 @@ def _past_shot(entry: dict[str, object], picture: Path, belief: Belief) -> PastS
         place=PLACE,
         temperature_c=TIDAL_MILL.mix.temperature_c,
         bench=BenchKind.SIMULATED,
+        keeper=bool(entry["keeper"]),
+        labels=tuple(entry["labels"]),  # type: ignore[arg-type]
     )
+
+
+def _card_evening(belief: Belief) -> list[PastShot]:
+    """The shots whose pictures are still on the camera's card."""
+    return [
+        PastShot(
+            sitting=card_evening.NAME,
+            at=shot.at,
+            plan=Plan(shot.sequence, NAMED[card_evening.TABLE], belief),
+            place=PLACE,
+            temperature_c=TIDAL_MILL.mix.temperature_c,
+            bench=BenchKind.SIMULATED,
+        )
+        for shot in card_evening.shots()
+    ]
 
 
 def _ledger(past: list[PastShot]) -> Ledger:

@@ -20,9 +20,11 @@ from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import Goal
 from ondine.core.coach.learning import Evidence, Knowledge, learn
 from ondine.core.coach.proposal import propose
+from ondine.demo import card_evening
 from ondine.demo.scenario import (
     BELIEFS,
     CADENCE,
+    LAKE,
     NAMED,
     NOW,
     REFILL_EVERY,
@@ -35,7 +37,7 @@ from ondine.demo.scenario import (
 )
 
 QUALITY = 74
-FIRST_COACHED = 201
+FIRST_COACHED, FIRST_OF_CARD = 201, 301
 """The coach's shots have luck of their own: those of the planned ones stay as they are."""
 
 RATINGS = {"full-umbrella": 4, "double-umbrella": 5, "opening-umbrella": 3, "crown": 3, "jet-top": 3, "beaded-jet": 3}
@@ -43,6 +45,17 @@ RATINGS = {"full-umbrella": 4, "double-umbrella": 5, "opening-umbrella": 3, "cro
 
 RIGS = 256
 NEW = "a new table"
+
+PRINTS = 12
+
+
+def kept_as(number: int, shape: str, note: str) -> dict[str, Any]:
+    """Return whether a shot was kept, and under which labels: one of each shape's best for a print, and what a note
+    says.
+    """
+    keeper = (number % 7 == 3 and RATINGS.get(shape, 0) >= 3) or "print" in note or "foyer" in note
+    labels = [f"print {1 + number % PRINTS}"] if keeper else []
+    return {"keeper": keeper, "labels": labels}
 
 
 @dataclass
@@ -115,6 +128,7 @@ class Season:
                 "sequence": asdict(shot.sequence),
                 "shapes": [shape] if tagged else [],
                 "rating": RATINGS.get(shape, 0) if tagged and number % 3 else 0,
+                **kept_as(number, shape if tagged else "", shot.note),
                 "note": "the coach found it" if is_found else shot.note,
                 "picture": name,
             }
@@ -127,6 +141,17 @@ class Season:
         """Keep what is believed of each table after the last shot."""
         for table in NAMED:
             self.beliefs[f"{NOW}{table}"] = self._known(table).believed(RIGS)
+
+
+def card_frames(rig: HiddenRig) -> Iterator[tuple[Frame, Path]]:
+    """Go through the frames of the evening with the card, each with its file."""
+    setup, evening = NAMED[card_evening.TABLE], card_evening.shots()
+    heads_m = (rig.head_m,) * len(setup.valves)
+    for count, (name, shown, number) in enumerate(card_evening.frames()):
+        sequence = evening[number].sequence
+        lights = as_planned(setup, sequence)
+        frame = Frame(rig, SEED, LAKE, sequence, setup, FIRST_OF_CARD + count, heads_m, lights, shown)
+        yield frame, card_evening.FOLDER / name
 
 
 def _render(job: tuple[Frame, Path]) -> None:
@@ -143,6 +168,8 @@ def main() -> None:
     for sitting in season():
         played.play(sitting)
     played.end()
+    card_evening.FOLDER.mkdir(exist_ok=True)
+    played.frames += card_frames(played.rig)
     (SEASON / "season.json").write_text(json.dumps(played.log, indent=1) + "\n", encoding="utf-8")
     kept = {name: asdict(belief) for name, belief in played.beliefs.items()}
     BELIEFS.write_text(json.dumps(kept) + "\n", encoding="utf-8")

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from datetime import UTC, datetime
+
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
@@ -13,6 +16,9 @@ from ondine.ui.kit.theme import DAY, SMALL_PX, Theme, font
 LEFT_PX, RIGHT_PX = 72, 16
 TICK_PX, ROOM_PX = 16, 22
 NUDGE_S, COARSE_S = 1.0, 10.0
+LABEL_PX = 76.0
+STEPS_S = (1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 21_600, 86_400, 604_800)
+"""How far the times that are written may stand apart."""
 
 
 class CardStrip(QWidget):
@@ -138,12 +144,31 @@ class CardStrip(QWidget):
             p.drawText(QRectF(0, below, LEFT_PX - 8, TICK_PX), middle, "Frames")
             if self.found is not None:
                 p.setClipRect(QRectF(LEFT_PX, 0, self.width() - LEFT_PX, self.height()))
+                self._paint_times(p)
                 self._paint_match(p, self.found, above, below)
                 p.setClipping(False)
             if self.hasFocus():
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(QPen(t.colour("ink"), 2))
                 p.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _paint_times(self, p: QPainter) -> None:
+        """Write the log's time over the shots, and under the frames what the camera's clock showed then."""
+        t, clock = self.theme, self.clock
+        step_s = next((s for s in STEPS_S if s * self._per_s >= LABEL_PX), STEPS_S[-1])
+        first = math.ceil(self._span[0] / step_s) * step_s
+        while first <= self._span[1]:
+            x = self._x(first)
+            here = datetime.fromtimestamp(first).astimezone()
+            # A camera's clock is read as it stands, of whatever zone it was.
+            shown = datetime.fromtimestamp(first + clock.offset_s, UTC)
+            p.setPen(t.colour("faint"))
+            p.drawLine(QLineF(x, ROOM_PX, x, self.height() - ROOM_PX))
+            p.setPen(t.colour("soft_ink"))
+            for at, y in ((here, 2.0), (shown, self.height() - ROOM_PX + 2.0)):
+                area = QRectF(x - LABEL_PX / 2, y, LABEL_PX, ROOM_PX - 4)
+                p.drawText(area, Qt.AlignmentFlag.AlignCenter, f"{at:%H:%M:%S}")
+            first += step_s
 
     def _paint_match(self, p: QPainter, found: MatchedCard, above: float, below: float) -> None:
         t = self.theme

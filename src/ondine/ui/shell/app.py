@@ -123,6 +123,14 @@ def show_log(window: MainWindow, kind: str) -> None:
     window.log.show_as(kind)
 
 
+def show_card(window: MainWindow) -> None:
+    """Go to the page of a camera's card; where one lies beside the logbook, as the demo's does, it is read."""
+    show_log(window, CARD)
+    beside = window.logbook.parent / "card"
+    if beside.is_dir():
+        window.card_actions.read(beside)
+
+
 def show_view(window: MainWindow, view: str) -> None:
     """Go to a view by its name: the bench, a stage of the table, or what a key opens."""
     actions: dict[str, Callable[[], object]] = {
@@ -139,7 +147,7 @@ def show_view(window: MainWindow, view: str) -> None:
         "timings": partial(show_log, window, GROUPS),
         "compare": partial(show_log, window, COMPARE),
         "film": partial(show_log, window, FILM),
-        "import": partial(show_log, window, CARD),
+        "import": partial(show_card, window),
         "in-and-out": window.exchange.toggle,
         "sitting": window.sitting.toggle,
         "shapes": window.own_shapes.toggle,

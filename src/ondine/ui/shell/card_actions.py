@@ -19,7 +19,11 @@ from ondine.ui.shell.navigation import Navigation
 class CardActions:
     """Opens the page, asks for the folder, shows what comes."""
 
-    def __init__(self, window: QWidget, studio: Studio, log: LogView, navigation: Navigation, bridge: Bridge) -> None:
+    def __init__(
+        self, window: QWidget, studio: Studio, log: LogView, navigation: Navigation, bridge: Bridge, near: Path
+    ) -> None:
+        """`near`: the folder that one is asked for first."""
+        self._near = near
         self._window, self._studio, self._log, self._navigation = window, studio, log, navigation
         self._page = page = log.card_page
         page.folder_wanted.connect(self.ask)
@@ -53,7 +57,9 @@ class CardActions:
 
     def ask(self) -> None:
         """Ask for the folder of a card, and read it."""
-        ask_for_folder(self._window, "The folder of the camera's files", self.read)
+        dialog = ask_for_folder(self._window, "The folder of the camera's files", self.read)
+        # Where cards are usually put; the demo's own lies there.
+        dialog.setDirectory(str(self._near))
 
     def read(self, folder: Path) -> None:
         """Read a folder and match it."""

@@ -111,7 +111,7 @@ class MainWindow(QMainWindow):
         self.shots = ShotBrowser(studio, self.in_view, self.bench, bridge)
         self.log_actions = LogActions(studio, self.log, self.messages, bridge)
         self.navigation.log_comes = self.log_actions.come
-        self.card_actions = CardActions(self, studio, self.log, self.navigation, bridge)
+        self.card_actions = CardActions(self, studio, self.log, self.navigation, bridge, logbook.parent)
         self.exchange = ExchangeActions(self, studio, self.bench, self.log, self.navigation, self.messages, bridge)
         self.sitting = SittingActions(self, studio, self.log, self.navigation, self.messages, bridge)
         self.bench_actions = BenchActions(
