@@ -30,9 +30,11 @@ def ask_where_to_write(
     return _opened(dialog, does)
 
 
-def ask_for_folder(parent: QWidget, title: str, does: Callable[[Path], object]) -> QFileDialog:
-    """Ask for a folder. Calls `does(path)` if one is chosen."""
-    dialog = QFileDialog(parent, title)
+def ask_for_folder(
+    parent: QWidget, title: str, does: Callable[[Path], object], near: Path | None = None
+) -> QFileDialog:
+    """Ask for a folder, first of all in one that is `near`. Calls `does(path)` if one is chosen."""
+    dialog = QFileDialog(parent, title, "" if near is None else str(near))
     dialog.setFileMode(Mode.Directory)
     dialog.setOption(QFileDialog.Option.ShowDirsOnly)
     return _opened(dialog, does)

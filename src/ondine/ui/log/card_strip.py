@@ -167,6 +167,8 @@ class CardStrip(QWidget):
             p.setPen(t.colour("soft_ink"))
             for at, y in ((here, 2.0), (shown, self.height() - ROOM_PX + 2.0)):
                 area = QRectF(x - LABEL_PX / 2, y, LABEL_PX, ROOM_PX - 4)
+                if not LEFT_PX <= area.left() <= self.width() - LABEL_PX:
+                    continue
                 p.drawText(area, Qt.AlignmentFlag.AlignCenter, f"{at:%H:%M:%S}")
             first += step_s
 

@@ -57,9 +57,7 @@ class CardActions:
 
     def ask(self) -> None:
         """Ask for the folder of a card, and read it."""
-        dialog = ask_for_folder(self._window, "The folder of the camera's files", self.read)
-        # Where cards are usually put; the demo's own lies there.
-        dialog.setDirectory(str(self._near))
+        ask_for_folder(self._window, "The folder of the camera's files", self.read, self._near)
 
     def read(self, folder: Path) -> None:
         """Read a folder and match it."""
