@@ -28,8 +28,15 @@ VIEWS = [
     ("start", "day"),
     ("log", "day"),
     ("atlas", "day"),
+    ("compare", "day"),
+    ("film", "day"),
+    ("import", "day"),
+    ("sitting", "day"),
     *((stage.key, "day") for stage in STAGES if stage.key not in LEFT_OUT),
 ]
+PAIRS = (("trigger", "dials"), ("safe", "keep"), ("liquid", "colour"), ("compare", "film"), ("import", "sitting"))
+"""Views that share a picture."""
+
 AT = "2026-05-16T18:00:00+00:00"
 CELL, CAPTION, COLUMNS = (300, 200), 24, 4
 
@@ -49,14 +56,15 @@ def main() -> None:
         draw(home, "map", "day", OUT / "coach-day.png")
         practised(home)
         draw(home, "practice", "day", OUT / "practice-day.png")
-    beside(OUT / "trigger-day.png", OUT / "dials-day.png", OUT / "trigger-and-dials-day.png")
+    for one, other in PAIRS:
+        beside(OUT / f"{one}-day.png", OUT / f"{other}-day.png", OUT / f"{one}-and-{other}-day.png")
     contact_sheet(OUT / "shapes.png")
 
 
 def doubt_newest_picture(logbook: Path) -> None:
     """Let it be a question whether the newest picture is its shot's."""
     with closing(sqlite3.connect(logbook)) as raw:
-        raw.execute("UPDATE picture SET sure = 0 WHERE shot_id = (SELECT max(id) FROM shot)")
+        raw.execute("UPDATE picture SET sure = 0 WHERE shot_id = (SELECT id FROM shot ORDER BY at DESC LIMIT 1)")
         raw.commit()
 
 

@@ -83,6 +83,7 @@ def test_few_copies_are_kept_and_they_reach_far_back():
     assert len({path.name[4:10] for path in kept}) == 12
     # Made day after day, it comes to the same.
     growing: list[Path] = []
+    made = made[::3]
     for path in reversed(made):
         growing.insert(0, path)
         at = datetime.strptime(path.name[4:19], "%Y%m%d-%H%M%S").astimezone()

@@ -27,8 +27,8 @@ SIZES = [
 ]
 
 
-def views(window: MainWindow) -> Iterator[tuple[str, QWidget]]:
-    """Go through all views of a window."""
+def views(window: MainWindow, all_kinds: bool = True) -> Iterator[tuple[str, QWidget]]:
+    """Go through all views of a window; `all_kinds`: every way of looking at the log too."""
     settle = QApplication.processEvents
     window.navigation.go_back()
     settle()
@@ -43,12 +43,13 @@ def views(window: MainWindow) -> Iterator[tuple[str, QWidget]]:
     window.studio.log.wait()
     settle()
     yield "log", window.log
-    for kind, _ in KINDS:
+    for kind, _ in KINDS if all_kinds else ():
         window.log.show_as(kind)
         window.studio.log.wait()
         settle()
         yield f"log: {kind}", window.log
-    for drawer in (window.navigation.own_shapes, window.navigation.exchange, window.navigation.sitting):
+    drawers = window.navigation.own_shapes, window.navigation.exchange, window.navigation.sitting
+    for drawer in drawers if all_kinds else ():
         window.navigation.toggle(drawer)
         settle()
         yield "drawer", drawer
@@ -68,10 +69,10 @@ def views(window: MainWindow) -> Iterator[tuple[str, QWidget]]:
     window.navigation.go_back()
 
 
-def all_faults(window: MainWindow, size: tuple[int, int]) -> list[str]:
+def all_faults(window: MainWindow, size: tuple[int, int], all_kinds: bool = True) -> list[str]:
     window.resize(*size)
     QApplication.processEvents()
-    found = [f"{name}: {fault}" for name, view in views(window) for fault in faults(window, view)]
+    found = [f"{name}: {fault}" for name, view in views(window, all_kinds) for fault in faults(window, view)]
     whole = window.centralWidget()
     assert isinstance(whole, QScrollArea)
     if whole.verticalScrollBar().isVisible() or whole.horizontalScrollBar().isVisible():
@@ -89,7 +90,8 @@ def test_all_can_be_read_of_tables_at_their_limits(bench):
     for name, (setup, sequence) in TABLES.items():
         bench.studio.composer.use_setup(setup)
         bench.studio.composer.use_sequence(sequence)
-        assert all_faults(bench.window, LEAST_PX) == [], name
+        # The log looks the same for any table.
+        assert all_faults(bench.window, LEAST_PX, all_kinds=False) == [], name
 
 
 SCALED = """
