@@ -43,7 +43,8 @@ def said(table, kind: type) -> list[str]:
 
 def test_shots_are_written_in_every_form(fired, tmp_path):
     exchange = fired.studio.log_exchange
-    exchange.write(Form.CSV, [1, 3], tmp_path / "a.csv")
+    # By when they were fired, whatever their order in the sheet.
+    exchange.write(Form.CSV, [3, 1], tmp_path / "a.csv")
     exchange.write(Form.JSON, [2], tmp_path / "a.json")
     exchange.write(Form.SQLITE, [1, 2, 3], tmp_path / "a.sqlite")
     assert [words.split(" ")[0] for words in said(fired, Notice)][-3:] == ["2", "1", "3"]

@@ -205,6 +205,13 @@ class Search:
         found: Ints = self._shelf.ids[(timing == timing[here]) & (binned == 0)]
         return found
 
+    def oldest_first(self, shot_ids: Sequence[int]) -> Ints:
+        """Return some shots by when they were fired, shape (n,); those that are not there are left out."""
+        self._shelf.refresh()
+        places = self._shelf.places(np.array(shot_ids, np.int64))
+        found: Ints = self._shelf.ids[np.sort(places[places >= 0])]
+        return found
+
     def of_sitting(self, sitting_id: int) -> Ints:
         """Return the numbers of a sitting's shots that are in no bin, oldest first, shape (n,)."""
         self._shelf.refresh()

@@ -61,7 +61,7 @@ class LogExchange:
     # Out
 
     def write(self, form: Form, shot_ids: Ids, out: Path) -> None:
-        """Write shots, in their order, as a table, JSON or a database; a Notice or Trouble comes of it."""
+        """Write shots, oldest first, as a table, JSON or a database; a Notice or Trouble comes of it."""
         self._do(self._write, form, tuple(shot_ids), out)
 
     def write_sidecars(self, shot_ids: Ids, naming: str) -> None:
@@ -152,13 +152,14 @@ class LogExchange:
 
         self._emit(ExchangeProgress(f"Writing {out.name}", 0, len(shot_ids)))
         with reading(self._writer.logbook.path) as logbook:
+            ids = logbook.search.oldest_first(shot_ids).tolist()
             match form:
                 case Form.CSV:
-                    shots = export_csv(logbook, out, shot_ids=shot_ids).shots
+                    shots = export_csv(logbook, out, shot_ids=ids).shots
                 case Form.JSON:
-                    shots = export_json(logbook, out, shot_ids)
+                    shots = export_json(logbook, out, ids)
                 case Form.SQLITE:
-                    shots = export_sqlite(logbook, out, shot_ids)
+                    shots = export_sqlite(logbook, out, ids)
         self._emit(Notice(f"{shots} shots are written to {out}."))
 
     def _write_sidecars(self, shot_ids: tuple[int, ...], naming: str) -> None:

@@ -127,13 +127,19 @@ class ShapeButton(QAbstractButton):
 
     def _paint_small(self, p: QPainter, ink: str) -> None:
         """The letter over the glyph."""
-        p.drawText(QRectF(0, 1, self.width(), 15), Qt.AlignmentFlag.AlignCenter, self.letter)
-        p.drawPixmap((self.width() - 20) // 2, 16, glyph(self.shape.key, ink, 20, self.devicePixelRatio()))
+        p.drawText(QRectF(0, 0, self.width(), 15), Qt.AlignmentFlag.AlignCenter, self.letter)
+        # At the large board's size: that picture is there already.
+        side = GLYPH_PX
+        p.drawPixmap((self.width() - side) // 2, 15, glyph(self.shape.key, ink, side, self.devicePixelRatio()))
 
     def _paint_large(self, p: QPainter, ink: str) -> None:
         t = self.theme
         p.drawText(QRectF(0, 0, 24, self.height()), Qt.AlignmentFlag.AlignCenter, self.letter)
-        p.drawPixmap(24, (self.height() - 22) // 2, glyph(self.shape.key, getattr(t, ink), 22, self.devicePixelRatio()))
+        p.drawPixmap(
+            24,
+            (self.height() - GLYPH_PX) // 2,
+            glyph(self.shape.key, getattr(t, ink), GLYPH_PX, self.devicePixelRatio()),
+        )
         p.setFont(font(SMALL_PX))
         p.setPen(t.colour(ink))
         room = QRectF(50, 0, self.width() - 52, self.height())
@@ -143,6 +149,7 @@ class ShapeButton(QAbstractButton):
         p.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
 
 
+GLYPH_PX = 22
 SMALL_CELL_PX = 33, 38
 
 MOST_OWN = 2

@@ -51,7 +51,7 @@ class ExchangeActions:
         bridge.on(ExchangeProgress, lambda event: self._page.show_progress(event.what, event.done, event.of))
         bridge.on(TableRead, self._show_table)
         bridge.on(TableUnderstood, lambda event: self._table.show_understood(event.found, event.words))
-        bridge.on(ShotsFound, lambda _: self._page.show_found(len(self._numbers)))
+        bridge.on(ShotsFound, lambda _: self._count())
         bridge.on(LogReplaced, lambda _: self._replaced())
 
     def key_actions(self) -> Actions:
@@ -62,16 +62,22 @@ class ExchangeActions:
         """Open or close the page of what can be written out or taken in."""
         if not self._navigation.in_log:
             self._navigation.toggle_log()
-        self._page.show_found(len(self._numbers))
         self._navigation.toggle(self._navigation.exchange)
+        self._count()
         if self._page.isVisible():
             self._page.buttons[Deed.CSV].setFocus()
 
     @property
     def _numbers(self) -> list[int]:
-        """The selected shots, or all that were found where one alone is; oldest first."""
+        """The selected shots, or all that were found where one alone is."""
         chosen = self._log.selected_numbers()
-        return sorted(chosen if len(chosen) > 1 else [int(number) for number in self._log.model.ids])
+        return chosen if len(chosen) > 1 else [int(number) for number in self._log.model.ids]
+
+    def _count(self) -> None:
+        """Say how many it would be."""
+        if self._page.isVisible():
+            chosen = len(self._log.selected_numbers())
+            self._page.show_found(chosen if chosen > 1 else len(self._log.model.ids))
 
     def do(self, deed: Deed) -> None:
         """Do what was asked for, once its file is named."""
