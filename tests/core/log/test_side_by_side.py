@@ -57,3 +57,10 @@ def test_a_set_up_that_cannot_be_read_hides_nothing_else():
 def test_there_is_a_value_for_every_shot(flashes: list[float]):
     for row in differing([beside(flash_ms=flash) for flash in flashes]):
         assert len(row.values) == len(flashes) and len(set(row.values)) > 1
+
+
+def test_a_part_that_only_some_tables_have_is_told_by_its_name_alone():
+    more = replace(Setup(), valves=(*Setup().valves, replace(Setup().valves[0], name="Valve B", nozzle_height_m=0.3)))
+    assert told(beside(), beside(setup=more)) == {"Valve": ("none", "Valve B")}
+    both = replace(more, valves=(more.valves[0], replace(more.valves[1], nozzle_height_m=0.31)))
+    assert told(beside(setup=more), beside(setup=both)) == {"Nozzle over the water": ("300 mm", "310 mm")}

@@ -80,6 +80,9 @@ def _fields(setups: Shots[Setup | None]) -> list[Row]:
     for path in paths:
         if path == "other" or path in TOLD_BY_FIGURES:
             continue
+        if any(of is not None and path not in of for of in known) and not path.endswith(".name"):
+            # A part that some of them have at all is told by its name.
+            continue
         has = next(setup for setup, of in zip(setups, known, strict=True) if of is not None and path in of)
         assert has is not None
         values = (NOTHING if of is None or path not in of else value_words(path, of[path], Units()) for of in known)

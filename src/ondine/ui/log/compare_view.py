@@ -141,8 +141,11 @@ class CompareView(QWidget):
         return min(len(self._rows), int(room // ROW_PX))
 
     def _frame(self, pane: QRectF) -> QRectF:
+        """Where a pane's picture lies; its words follow it, and both stand in the middle of what room there is."""
         under = HEAD_PX + ROW_PX * self._rows_shown(pane)
-        return pane.adjusted(2, 2, -2, -under)
+        wide = pane.width() - 4
+        high = min(pane.height() - under - 2, wide * self._proportions.height() / self._proportions.width())
+        return QRectF(pane.left() + 2, pane.top() + 2 + (pane.height() - under - 2 - high) / 2, wide, high)
 
     def _place_at(self, point: QPointF) -> int | None:
         return next((n for n, pane in enumerate(self._panes()) if pane.contains(point)), None)

@@ -209,7 +209,7 @@ class LogView(QWidget):
         self.empty.setText(NOTHING_FITS)
         self._show_empty()
         if self.kind in (COMPARE, FILM) and self.current_number() is None:
-            self.several.emit(self.kind, *self._sheet_choice())
+            self.several.emit(self.kind, *self.sheet_choice())
         self.show_current()
 
     def _show_empty(self) -> None:
@@ -271,7 +271,7 @@ class LogView(QWidget):
         if kind in (ATLAS, GROUPS):
             self.ask()
         elif kind in (COMPARE, FILM):
-            self.several.emit(kind, *self._sheet_choice())
+            self.several.emit(kind, *self.sheet_choice())
         else:
             self.scroll_to(self.sheet.currentIndex())
 
@@ -314,16 +314,16 @@ class LogView(QWidget):
 
     def current_number(self) -> int | None:
         """Return the number of the shot under the cursor."""
-        return self._sheet_choice()[1] if self._one is None else self._one.current
+        return self.sheet_choice()[1] if self._one is None else self._one.current
 
     def selected_numbers(self) -> list[int]:
         """Return the numbers of the selected shots, in their order; the one under the cursor where none is."""
         if self._one is not None:
             return [] if self._one.current is None else [self._one.current]
-        return self._sheet_choice()[0]
+        return self.sheet_choice()[0]
 
-    def _sheet_choice(self) -> tuple[list[int], int | None]:
-        """The numbers that are selected in the sheet, and the one under its cursor."""
+    def sheet_choice(self) -> tuple[list[int], int | None]:
+        """Return the numbers that are selected in the sheet, and the one under its cursor."""
         row = self.sheet.currentIndex().row()
         current = int(self.model.ids[row]) if 0 <= row < len(self.model.ids) else None
         rows: set[int] = set()

@@ -70,13 +70,13 @@ class ExchangeActions:
     @property
     def _numbers(self) -> list[int]:
         """The selected shots, or all that were found where one alone is."""
-        chosen = self._log.selected_numbers()
+        chosen = self._log.sheet_choice()[0]
         return chosen if len(chosen) > 1 else [int(number) for number in self._log.model.ids]
 
     def _count(self) -> None:
         """Say how many it would be."""
         if self._page.isVisible():
-            chosen = len(self._log.selected_numbers())
+            chosen = len(self._log.sheet_choice()[0])
             self._page.show_found(chosen if chosen > 1 else len(self._log.model.ids))
 
     def do(self, deed: Deed) -> None:
