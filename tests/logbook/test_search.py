@@ -301,3 +301,14 @@ def test_the_figures_of_some_shots_are_told_without_those_they_lack(season):
     told, lost = season.search.figures_of([7, 9999])
     assert told["interval_ms"] == 90 + 7 % 7 and told["flash_ms"] == 350 + 0.5 * 7 and told["rating"] == 1
     assert "head_mm" not in told and lost == {}
+
+
+def test_a_ladder_leaves_out_what_is_in_the_bin(logbook):
+    logbook.shots.add_history([shot(n) for n in (1, 36)] + [replace(shot(1), at=NOON + timedelta(days=0, minutes=40))])
+    assert logbook.search.ladder(1).tolist() == [1]
+    same = [replace(shot(1), at=NOON + timedelta(hours=2, minutes=n), sitting="One") for n in range(3)]
+    logbook.shots.add_history(same)
+    first = logbook.shots.count() - 2
+    assert logbook.search.ladder(first).tolist() == [first, first + 1, first + 2]
+    logbook.shots.bin([first + 1], NOON)
+    assert logbook.search.ladder(first).tolist() == [first, first + 2]

@@ -174,6 +174,9 @@ def test_one_photograph_of_the_clock_card_decides_what_times_alone_cannot(logboo
     photographed(folder / "IMG_0900.JPG", shown, shown=(shown + AHEAD).replace(tzinfo=None))
     found = matched(logbook, read_card(folder))
     assert found.clock_cards == 1 and told(found)["clock_cards"] == 1
+    # A clock of whole seconds shows half a second too little on the whole.
+    (anchor,) = found.anchors
+    assert anchor.camera_s - anchor.true_s == pytest.approx(int((shown + AHEAD).timestamp()) + 0.5 - shown.timestamp())
     assert len(found.match.pairs) == 7 and all(p.sure and p.shot == p.frame + 2 for p in found.match.pairs)
     # Sliding by hand keeps it.
     assert found.with_clock(Clock(0.0)).clock_cards == 1
