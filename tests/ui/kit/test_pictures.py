@@ -4,7 +4,8 @@ from PIL import Image
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QImage
 
-from ondine.ui.kit.pictures import PictureLoader, reddened
+from ondine.ui.kit.pictures import CACHE_BYTES, LEAST_KEPT, PictureLoader, reddened
+from ondine.ui.log.film_view import ahead_of
 from tests.rawfiles import dng
 
 
@@ -75,3 +76,25 @@ def test_the_picture_of_a_raw_file_is_shown_at_any_size(qtbot, tmp_path):
     with qtbot.waitSignal(loader.ready, timeout=10_000):
         loader.get(raw, QSize(600, 400))
     assert not loader.get(raw, QSize(600, 400)).isNull()
+
+
+def test_what_is_in_view_never_pushes_itself_out(qtbot, tmp_path):
+    """Large pictures on a large screen: each is read once, or the loader would read for ever."""
+    paths = []
+    for n in range(LEAST_KEPT):
+        path = tmp_path / f"{n}.png"
+        image = QImage(1600, 1200, QImage.Format.Format_RGB32)
+        image.fill(QColor.fromHsv(20 * n, 200, 200))
+        image.save(str(path))
+        paths.append(path)
+    loader = PictureLoader()
+    for path in paths:
+        with qtbot.waitSignal(loader.ready, timeout=5000):
+            loader.get(path, QSize(1600, 1200))
+    assert all(loader.get(path, QSize(1600, 1200)) is not None for path in paths)
+
+
+def test_a_film_reads_less_ahead_the_larger_its_pictures_are():
+    assert ahead_of(900 * 600) == 4 and ahead_of(1800 * 1200) == 0 and ahead_of(0) == 4
+    for pixels in (1e5, 1e6, 3e6, 1e7):
+        assert (2 * ahead_of(pixels) + 1) * 4 * pixels <= max(CACHE_BYTES / 2, 4 * pixels)

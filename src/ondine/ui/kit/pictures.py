@@ -16,6 +16,9 @@ from ondine.logbook.raw import is_raw, preview
 from ondine.logbook.thumbnails import LONGEST_PX, Original, Thumbnails
 
 CACHE_BYTES = 48_000_000
+LEAST_KEPT = 14
+"""So many are kept however large they are: what is in view must not push itself out, and be read for ever."""
+
 DECODED_MB = 300
 MOST_WAITING = 120
 """What was asked for before so many others has long been scrolled away."""
@@ -175,7 +178,7 @@ class PictureLoader(QObject):
     def _loaded(self, wish: Wish, image: QImage) -> None:
         self._cache[wish] = image
         self._bytes += image.sizeInBytes()
-        while self._bytes > CACHE_BYTES and len(self._cache) > 1:
+        while self._bytes > CACHE_BYTES and len(self._cache) > LEAST_KEPT:
             _, old = self._cache.popitem(last=False)
             self._bytes -= old.sizeInBytes()
         self.ready.emit(wish.path)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.glyphs import glyph
-from ondine.ui.kit.pictures import PictureLoader
+from ondine.ui.kit.pictures import CACHE_BYTES, PictureLoader
 from ondine.ui.kit.shot_list import outcome_words, shot_words
 from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, font
 from ondine.ui.log.frame_paint import Frames
@@ -20,9 +20,14 @@ SMALL_FRAME = 96.0, 64.0
 CAPTION_PX = 18
 HEAD_PX = 26
 AHEAD = 4
-"""So many pictures before and after are read before they are asked for."""
+"""So many pictures before and after are read before they are asked for, fewer where they are large."""
 
 EMPTY = "A film is made of shots of one sitting with the same drops and different flashes. Go to one of them first."
+
+
+def ahead_of(pixels: float) -> int:
+    """Return how many pictures are read ahead on either side, each of so many pixels: half of what is kept at most."""
+    return max(0, min(AHEAD, int((CACHE_BYTES / 2 / (4 * max(pixels, 1)) - 1) // 2)))
 
 
 class FilmView(QWidget):
@@ -147,10 +152,12 @@ class FilmView(QWidget):
             frame = QRectF(2, 2, self.width() - 4, strip[0][1].top() - HEAD_PX - GRID_PX)
             self._paint_strip(p, strip)
             self.frames.paint(p, self.shots[self.place], frame, Lens())
+            ratio = self.devicePixelRatioF()
+            ahead = ahead_of(frame.width() * frame.height() * ratio**2)
             # After the one that is wanted now comes what will be wanted next: the latest wish is read first.
-            for near in self.shots[max(0, self.place - AHEAD) : self.place + AHEAD + 1]:
-                self.frames.image(near, frame.size(), self.devicePixelRatioF())
-            self.frames.image(self.shots[self.place], frame.size(), self.devicePixelRatioF())
+            for near in self.shots[max(0, self.place - ahead) : self.place + ahead + 1]:
+                self.frames.image(near, frame.size(), ratio)
+            self.frames.image(self.shots[self.place], frame.size(), ratio)
             self._paint_head(p, QRectF(2, frame.bottom() + 2, self.width() - 4, HEAD_PX))
 
     def _paint_head(self, p: QPainter, head: QRectF) -> None:

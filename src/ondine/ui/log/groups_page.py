@@ -5,7 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QComboBox, QHBoxLayout, QLabel, QTableView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ondine.core.coach.repeating import wilson
 from ondine.core.forecast.shapes import SHAPES
@@ -118,6 +127,7 @@ class GroupsPage(QWidget):
         self.table.verticalHeader().setDefaultSectionSize(3 * GRID_PX)
         for number, (_, width) in enumerate(COLUMNS):
             self.table.setColumnWidth(number, width)
+        self.table.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.table.selectionModel().currentRowChanged.connect(lambda *_: self._point())
         self.table.activated.connect(lambda index: self.chosen.emit(self.model.groups[index.row()].shot_id))
         self.words = QLabel(HANDS)

@@ -110,7 +110,7 @@ class TableMapPage(QScrollArea):
 
         for column, box in self.fields.items():
             field = BY_KEY.get(str(box.currentData()))
-            self.units[column].setEnabled(field is not None and field.is_time)
+            self.units[column].setVisible(field is not None and field.is_time)
 
     @property
     def meanings(self) -> dict[str, Meaning]:
