@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
@@ -27,6 +27,8 @@ LEAST_ROWS, MOST_SHARE = 2, 0.45
 
 WHEEL, KEY = 1.2, 1.5
 STEP = 0.1
+REST_MS = 120
+"""A lens that moves faster than this needs no finer pixels: nobody would see them."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
@@ -49,6 +51,10 @@ class CompareView(QWidget):
         self._rows: tuple[Row, ...] = ()
         self._of_rows: tuple[int, ...] = ()
         self._held: QPointF | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self.update)
         self._proportions = USUAL
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Shots side by side; arrows choose one, Shift and arrows move all, plus and minus zoom")
@@ -208,6 +214,7 @@ class CompareView(QWidget):
 
     def _look(self, lens: Lens) -> None:
         self.lens = lens
+        self._rest.start()
         self.update()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
@@ -233,7 +240,7 @@ class CompareView(QWidget):
         t, frame, shot = self.frames.theme, self._frame(pane), self._shots.get(number)
         seen = frame
         if shot is not None:
-            self._proportions, seen = self.frames.paint(p, shot, frame, self.lens)
+            self._proportions, seen = self.frames.paint(p, shot, frame, self.lens, fine=not self._rest.isActive())
         if is_current:
             p.setPen(QPen(t.colour("ink" if self.hasFocus() else "line"), 3))
             p.setBrush(Qt.BrushStyle.NoBrush)

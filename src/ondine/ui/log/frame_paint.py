@@ -35,9 +35,11 @@ class Frames:
     def _is_red(self) -> bool:
         return self.theme.dark and not self.bright
 
-    def paint(self, p: QPainter, shot: ShotRecord, area: QRectF, lens: Lens) -> tuple[QSizeF, QRectF]:
+    def paint(
+        self, p: QPainter, shot: ShotRecord, area: QRectF, lens: Lens, fine: bool = True
+    ) -> tuple[QSizeF, QRectF]:
         """Paint what the lens sees of a shot's picture; return the picture's proportions and where it lies, as far as
-        they are known.
+        they are known. `fine`: read its finer pixels too, which a lens in motion need not.
         """
         ratio = p.device().devicePixelRatioF()
         whole = self.image(shot, area.size(), ratio)
@@ -50,7 +52,7 @@ class Frames:
         p.save()
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         sharp = None
-        if part != WHOLE and shot.picture is not None:
+        if fine and part != WHOLE and shot.picture is not None:
             sharp = self.loader.get(shot.picture, (place.size() * ratio).toSize(), self._is_red, None, part)
         if sharp is not None and not sharp.isNull():
             p.drawImage(place, sharp)
