@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 
 from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
@@ -18,6 +18,9 @@ from ondine.ui.shell.atlas_actions import AtlasActions
 from ondine.ui.shell.compare_actions import CompareActions
 from ondine.ui.shell.groups_actions import GroupsActions
 from ondine.ui.shell.messages import Messages
+
+READY_AFTER_MS = 1000
+"""The bench is drawn first, and what a hand does at once."""
 
 
 class LogActions:
@@ -72,6 +75,10 @@ class LogActions:
         }
 
     # What is asked, and what comes back
+
+    def start(self) -> None:
+        """Read the order of the shots once the window has stood for a while: nobody waits for it in the log then."""
+        QTimer.singleShot(READY_AFTER_MS, self._log, self._studio.search.read_order)
 
     def come(self) -> None:
         """The log comes into view."""

@@ -309,6 +309,7 @@ class MainWindow(QMainWindow):
             self._seen = True
             self.drawn.emit()
             self.own_shapes.start()
+            self.log_actions.start()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
