@@ -37,7 +37,7 @@ def fired(table):
 
 
 def said(table, kind: type) -> list[str]:
-    table.studio.log_exchange.wait()
+    table.studio.errands.wait()
     return [event.message for event in table.events if isinstance(event, kind)]
 
 
@@ -77,36 +77,36 @@ def test_sidecars_and_what_could_not_be_are_told(fired):
 
 def test_a_sitting_is_told_whole(fired):
     fired.studio.log_exchange.tell_sitting(2)
-    fired.studio.log_exchange.wait()
+    fired.studio.errands.wait()
     (told,) = [event.report for event in fired.events if isinstance(event, SittingTold)]
     assert [shot.id for shot in told.shots] == [1, 2, 3] and told.goal == "crown" and told.counts == (("crown", 1),)
     assert "fallen into the bowl" in [course.name for course in told.courses]
 
 
 def test_a_table_is_read_understood_and_taken_in_with_a_copy_kept_first(fired, tmp_path):
-    table, exchange = tmp_path / "old.csv", fired.studio.log_exchange
+    table, desk = tmp_path / "old.csv", fired.studio.table_desk
     rows = "\n".join(f"2026-04-01 19:{minute:02d};22;356;n{minute}" for minute in range(30))
     table.write_text(f"at;open;b;note\n{rows}\n")
-    exchange.read_table(table)
-    exchange.wait()
+    desk.read(table)
+    fired.studio.errands.wait()
     (read,) = [event for event in fired.events if isinstance(event, TableRead)]
     assert set(read.meanings) == {"at", "open", "note"}
-    exchange.understand(read.meanings, None, fired.studio.composer.plan)
-    exchange.wait()
+    desk.understand(read.meanings, None, fired.studio.composer.plan)
+    fired.studio.errands.wait()
     assert "flash was fired" in [e for e in fired.events if isinstance(e, TableUnderstood)][-1].words
-    exchange.take_in()
-    exchange.wait()
+    desk.take_in()
+    fired.studio.errands.wait()
     assert fired.studio.writer.logbook.shots.count() == 3
-    exchange.understand(read.meanings | {"b": Meaning("flash1")}, None, fired.studio.composer.plan)
-    exchange.wait()
+    desk.understand(read.meanings | {"b": Meaning("flash1")}, None, fired.studio.composer.plan)
+    fired.studio.errands.wait()
     assert [e for e in fired.events if isinstance(e, TableUnderstood)][-1].words == "30 shots to take in."
-    exchange.take_in()
+    desk.take_in()
     assert said(fired, Notice)[-1] == "30 shots of the table are in the log."
     assert fired.studio.writer.logbook.shots.count() == 33 and len(backups(fired.path)) == 1
     assert any(isinstance(event, LogReplaced) for event in fired.events)
     # Once is enough.
-    exchange.take_in()
-    exchange.wait()
+    desk.take_in()
+    fired.studio.errands.wait()
     assert fired.studio.writer.logbook.shots.count() == 33
     fired.studio.search.find("sitting old flash 356")
     assert len(fired.heard(ShotsFound)[-1].ids) == 30
@@ -115,8 +115,8 @@ def test_a_table_is_read_understood_and_taken_in_with_a_copy_kept_first(fired, t
 def test_a_table_that_is_none_is_a_sentence(fired, tmp_path):
     odd = tmp_path / "odd.csv"
     odd.write_bytes(b"\x89PNG\0\0")
-    fired.studio.log_exchange.read_table(odd)
-    fired.studio.log_exchange.read_table(tmp_path / "gone.csv")
+    fired.studio.table_desk.read(odd)
+    fired.studio.table_desk.read(tmp_path / "gone.csv")
     told = said(fired, Trouble)
     assert "no text" in told[-2] and "cannot be read" in told[-1]
 
@@ -155,7 +155,7 @@ def test_a_copy_is_opened_as_a_logbook_of_its_own(fired):
     assert fired.studio.backups.folder == copy.parent
     for _ in range(2):
         fired.studio.log_exchange.open_copy(copy)
-        fired.studio.log_exchange.wait()
+        fired.studio.errands.wait()
     named = [event.path for event in fired.events if isinstance(event, LogbookNamed)]
     assert len(set(named)) == 1 and named[0].parent == fired.path.parent
     book = Logbook.open(named[0])
@@ -167,6 +167,6 @@ def test_it_ends_with_the_program_in_the_midst(fired, tmp_path):
     exchange = fired.studio.log_exchange
     for n in range(20):
         exchange.write(Form.CSV, [1, 2, 3], tmp_path / f"{n}.csv")
-    exchange.close()
+    fired.studio.errands.close()
     exchange.write(Form.CSV, [1], tmp_path / "late.csv")
     assert not (tmp_path / "late.csv").exists() and not list(tmp_path.glob("*.part"))

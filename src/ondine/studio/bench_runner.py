@@ -11,7 +11,7 @@ from collections.abc import Sequence as Plans
 from dataclasses import replace
 from datetime import datetime
 
-from ondine.bench.protocol import Bench, BenchError, Clock, FiringReport, Pour, Sleep, Ticks
+from ondine.bench.protocol import Bench, BenchError, Clock, Pour, Sleep, Ticks
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.recycle import recycle_s
 from ondine.core.setup import Setup
@@ -117,7 +117,7 @@ class BenchRunner:
             return self.fire_all([plan] * count, interval_s)
         if self.state is not BenchState.READY:
             return False
-        checked = self._checked(plan)
+        checked = _checked(plan, self.problems)
         self._stop_series.clear()
         self._enter(BenchState.FIRING)
         self._job(self._fire, checked, dark)
@@ -130,20 +130,11 @@ class BenchRunner:
         """
         if self.state is not BenchState.READY:
             return False
-        checked = [self._checked(plan) for plan in plans]
+        checked = [_checked(plan, self.problems) for plan in plans]
         self._stop_series.clear()
         self._enter(BenchState.FIRING)
         self._job(self._series, checked, interval_s)
         return True
-
-    def _checked(self, plan: Plan) -> Plan:
-        """Return a plan as its box can be dialled. Raises DialError, and SequenceError for one that must not fire."""
-        if plan.setup.box.in_use:
-            plan = replace(plan, sequence=dialled(plan.sequence, plan.setup.box))
-        found = self.problems(plan)
-        if found:
-            raise SequenceError(tuple(problem.says for problem in found))
-        return plan
 
     def stop_series(self) -> None:
         """End a series after the shot under way."""
@@ -208,7 +199,8 @@ class BenchRunner:
 
     def _run(self, outcome: Outcome, plan: Plan, dark: bool) -> None:
         try:
-            report = self._report(plan, dark)
+            commands = replace(commands_for(plan.setup, plan.sequence), dark=dark)
+            report = self._controller.fire(commands, plan.setup)
         except BenchError as error:
             self._emit(Trouble(str(error)))
             self._writer.finish(replace(outcome, state=ShotState.FAILED, report=str(error)))
@@ -226,10 +218,6 @@ class BenchRunner:
             self._emit(Showed(outcome.shot_id, plan.sequence, report.showed))
         if report.note and self.kind.is_driven:
             self._emit(Notice(f"Shot {outcome.shot_id}: {report.note}."))
-
-    def _report(self, plan: Plan, dark: bool) -> FiringReport:
-        commands = replace(commands_for(plan.setup, plan.sequence), dark=dark)
-        return self._controller.fire(commands, plan.setup)
 
     # Pouring
 
@@ -304,3 +292,13 @@ class BenchRunner:
         self.stop_pouring()
         self.stop_series()
         self._worker.close()
+
+
+def _checked(plan: Plan, problems_of: Callable[[Plan], tuple[Problem, ...]]) -> Plan:
+    """Return a plan as its box can be dialled. Raises DialError, and SequenceError for one that must not fire."""
+    if plan.setup.box.in_use:
+        plan = replace(plan, sequence=dialled(plan.sequence, plan.setup.box))
+    found = problems_of(plan)
+    if found:
+        raise SequenceError(tuple(problem.says for problem in found))
+    return plan

@@ -1,36 +1,23 @@
-"""What leaves the log and what comes into it, from the window: in a thread of its own, told as it goes, cancelled.
+"""What leaves the log and what comes into it from other logbooks and folders, from the window.
 
 It reads a copy of the moment, so that neither a shot that fires nor a search waits for it.
 """
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
-from ondine.core.forecast.plan import Plan
 from ondine.logbook.errors import LogbookError
-from ondine.logbook.writing import WriteError
+from ondine.studio.errands import Errands
 from ondine.studio.events import Event, LogbookNamed, Notice, Trouble
-from ondine.studio.log_events import ExchangeProgress, LogReplaced, SittingTold, TableRead, TableUnderstood
+from ondine.studio.log_events import ExchangeProgress, LogReplaced, SittingTold
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
-from ondine.studio.worker import Guard, Worker
-
-if TYPE_CHECKING:
-    # SQLAlchemy and lxml stand behind them; nobody writes anything out before the first frame.
-    from ondine.logbook.column_map import Meaning
-    from ondine.logbook.foreign_table import ForeignTable
-    from ondine.logbook.import_table import Dates, Import
 
 Ids = Sequence[int]
-
-SOME = 200
-"""So many shots of a table are written in one go: one that fires is written in between."""
 
 MOST_NAMED = 3
 """So many of the things that went wrong are told; the rest by number."""
@@ -48,101 +35,43 @@ class LogExchange:
     """Returns at once; what comes of it comes as events."""
 
     def __init__(
-        self, writer: LogbookWriter, log: LogService, clock: Clock, emit: Callable[[Event], None], guard: Guard
+        self, errands: Errands, writer: LogbookWriter, log: LogService, clock: Clock, emit: Callable[[Event], None]
     ) -> None:
-        self._writer, self._log, self._clock, self._emit = writer, log, clock, emit
-        self._worker = Worker("log-exchange", "writing out or taking in shots", guard)
-        self._stop = threading.Event()
-        self._table: ForeignTable | None = None
-        self._table_name = ""
-        self._understood: Import | None = None
-        self._is_closed = False
+        self._errands, self._writer, self._log, self._clock, self._emit = errands, writer, log, clock, emit
 
     # Out
 
     def write(self, form: Form, shot_ids: Ids, out: Path) -> None:
         """Write shots, oldest first, as a table, JSON or a database; a Notice or Trouble comes of it."""
-        self._do(self._write, form, tuple(shot_ids), out)
+        self._errands.do(self._write, form, tuple(shot_ids), out)
 
     def write_sidecars(self, shot_ids: Ids, naming: str) -> None:
         """Write an XMP sidecar beside each picture of shots. `naming`: "stem" or "full"."""
-        self._do(self._write_sidecars, tuple(shot_ids), naming)
+        self._errands.do(self._write_sidecars, tuple(shot_ids), naming)
 
     def write_logbook(self, shot_ids: Ids, out: Path) -> None:
         """Write shots, with all that belongs to them, into a new logbook."""
-        self._do(self._write_logbook, tuple(shot_ids), out)
+        self._errands.do(self._write_logbook, tuple(shot_ids), out)
 
     def tell_sitting(self, shot_id: int) -> None:
         """Tell all of the sitting that a shot belongs to, as `SittingTold`."""
-        self._do(self._tell_sitting, shot_id)
+        self._errands.do(self._tell_sitting, shot_id)
 
     # In
 
-    def read_table(self, path: Path) -> None:
-        """Read a table that others wrote; it comes as `TableRead`, with what its columns may mean."""
-        self._do(self._read_table, path)
-
-    def understand(self, meanings: Mapping[str, Meaning], dates: Dates | None, plan: Plan) -> None:
-        """Say what the table comes to, its columns meaning this; it comes as `TableUnderstood`."""
-        self._do(self._understand, dict(meanings), dates, plan)
-
-    def take_in(self) -> None:
-        """Take in the shots of the table, as it was understood last."""
-        self._do(self._take_in)
-
     def merge(self, other: Path) -> None:
         """Bring the shots of another logbook into this one, none twice; a copy of what it was is kept first."""
-        self._do(self._merge, other)
+        self._errands.do(self._merge, other)
 
     def find_moved(self, folder: Path) -> None:
         """Look in a folder for pictures that are not where they were, and remember where they lie now."""
-        self._do(self._find_moved, folder)
+        self._errands.do(self._find_moved, folder)
 
     def open_copy(self, copy: Path) -> None:
         """Make a logbook of its own out of a backup, beside the open one, and name it to be opened."""
-        self._do(self._open_copy, copy)
-
-    def cancel(self) -> None:
-        """Stop what is under way; what is written stays."""
-        self._stop.set()
-
-    def close(self) -> None:
-        """Stop and end."""
-        self._is_closed = True
-        self.cancel()
-        self._worker.close(drop_waiting=True)
-
-    def wait(self) -> None:
-        """Wait until what was asked for is done; never called in a window that is used."""
-        self._worker.wait()
+        self._errands.do(self._open_copy, copy)
 
     # In the thread
-
-    def _do(self, job: Callable[..., None], *arguments: object) -> None:
-        if not self._is_closed:
-            self._worker.do(self._told, job, *arguments)
-
-    def _told(self, job: Callable[..., None], *arguments: object) -> None:
-        from ondine.logbook.foreign_table import TableError
-
-        self._stop.clear()
-        if self._is_closed:
-            return
-        try:
-            job(*arguments)
-        except (LogbookError, WriteError, TableError) as error:
-            self._emit(Trouble(str(error)))
-        except OSError as error:
-            self._emit(Trouble(f"{error.filename or 'A file'} cannot be read or written ({error.strerror})."))
-        finally:
-            self._emit(ExchangeProgress("", 0, 0))
-
-    def _count(self, what: str) -> Callable[[int, int], None]:
-        def count(done: int, of: int) -> None:
-            if done == of or done % 10 == 0:
-                self._emit(ExchangeProgress(what, done, of))
-
-        return count
 
     def _write(self, form: Form, shot_ids: tuple[int, ...], out: Path) -> None:
         from ondine.logbook.export import export_csv
@@ -168,7 +97,12 @@ class LogExchange:
 
         with reading(self._writer.logbook.path) as logbook:
             done = write_sidecars(
-                logbook, shot_ids, Naming(naming), None, self._count("Writing sidecars"), self._stop.is_set
+                logbook,
+                shot_ids,
+                Naming(naming),
+                None,
+                self._errands.count("Writing sidecars"),
+                lambda: self._errands.is_stopped,
             )
         self._emit(Notice(f"{done.words} {_some(done.kept)}".rstrip()))
         if done.refused:
@@ -202,55 +136,6 @@ class LogExchange:
             if sitting is not None:
                 self._emit(SittingTold(report_of(logbook, sitting)))
 
-    def _read_table(self, path: Path) -> None:
-        from ondine.logbook.column_map import guess
-        from ondine.logbook.foreign_table import read_table
-
-        self._understood = None
-        self._table, self._table_name = read_table(path), path.stem
-        self._emit(TableRead(path, self._table, guess(self._table.columns)))
-
-    def _understand(self, meanings: dict[str, Meaning], dates: Dates | None, plan: Plan) -> None:
-        from ondine.logbook.export import all_ids
-        from ondine.logbook.foreign_table import TableError
-        from ondine.logbook.import_table import read_shots
-        from ondine.logbook.reading import reading
-
-        self._understood = None
-        if self._table is None:
-            return
-        try:
-            with reading(self._writer.logbook.path) as logbook:
-                known = logbook.shots.each(all_ids(logbook))
-                found = read_shots(
-                    self._table, meanings, plan, logbook.shapes.all(), known, dates, sitting=self._table_name
-                )
-        except TableError as error:
-            self._emit(TableUnderstood(None, str(error)))
-            return
-        self._understood = found
-        self._emit(TableUnderstood(found, found.words))
-
-    def _take_in(self) -> None:
-        from ondine.logbook.backup import back_up_now
-
-        if self._understood is None:
-            return
-        shots, done = self._understood.shots, 0
-        self._understood = None
-        if shots:
-            back_up_now(self._writer.logbook.path, self._clock())
-        count = self._count("Taking in")
-        for first in range(0, len(shots), SOME):
-            if self._stop.is_set():
-                break
-            part = shots[first : first + SOME]
-            self._writer.submit(self._writer.logbook.shots.add_history, part).result()
-            done += len(part)
-            count(done, len(shots))
-        self._emit(Notice(f"{done} shots of the table are in the log."))
-        self._emit(LogReplaced())
-
     def _merge(self, other: Path) -> None:
         from ondine.logbook.backup import back_up_now
         from ondine.logbook.bench_kind import KEY, kept_bench
@@ -276,7 +161,9 @@ class LogExchange:
         from ondine.logbook.moved import find_moved
 
         try:
-            done = find_moved(self._writer.logbook, folder, self._count("Looking at files"), self._stop.is_set)
+            done = find_moved(
+                self._writer.logbook, folder, self._errands.count("Looking at files"), lambda: self._errands.is_stopped
+            )
         except CardGoneError as error:
             self._emit(Trouble(str(error)))
             return

@@ -23,6 +23,7 @@ from ondine.studio.backups import Backups
 from ondine.studio.bench_runner import BenchRunner
 from ondine.studio.card_desk import CardDesk
 from ondine.studio.composer import Composer, plan_kept
+from ondine.studio.errands import Errands
 from ondine.studio.events import Event, Trouble
 from ondine.studio.exchange import Exchange
 from ondine.studio.foreseen.preview import Preview, StartTracer
@@ -34,6 +35,7 @@ from ondine.studio.log_search import LogSearch
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.sitting import SittingInHand, greeting
+from ondine.studio.table_desk import TableDesk
 from ondine.studio.worker import Guard
 
 if TYPE_CHECKING:
@@ -72,7 +74,9 @@ class Studio:
         self.search = LogSearch(self.log, self.writer, clock)
         self.atlas = Atlas(self.log, clock, emit, self.guard)
         self.card = CardDesk(bench.kind, self.writer, clock, emit, self.guard)
-        self.log_exchange = LogExchange(self.writer, self.log, clock, emit, self.guard)
+        self.errands = Errands(emit, self.guard)
+        self.log_exchange = LogExchange(self.errands, self.writer, self.log, clock, emit)
+        self.table_desk = TableDesk(self.errands, self.writer, clock, emit)
         self.backups = Backups(self.writer, clock, emit, self.guard)
         self.sitting = SittingInHand(self.writer, clock, emit, greeting(self.composer.setup, sitting))
         ledger = self.kept.read("ledger", Ledger.from_json, Ledger())
@@ -169,7 +173,7 @@ class Studio:
         self.exchange.close()
         self.atlas.close()
         self.card.close()
-        self.log_exchange.close()
+        self.errands.close()
         self.backups.close()
         self.bench.close()
         self.intake.close()

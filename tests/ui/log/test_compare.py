@@ -138,7 +138,7 @@ def test_all_are_looked_at_through_one_lens(series, qtbot):
     press(series, qtbot, Qt.Key.Key_R, CONTROL)
     compare.grab()
     series.window.loader.wait()
-    at = compare._frame(compare._panes()[1]).center() + QPointF(40, 20)
+    at = compare.panes.frame(compare.panes.all()[1]).center() + QPointF(40, 20)
     before = compare._on_picture(at)
     notch(compare, at, 6)
     assert compare.lens.closeness > 2.5
@@ -163,7 +163,7 @@ def test_a_closer_look_shows_finer_pixels_once_the_hand_rests(series, qtbot):
         return [wish for wish, image in loader._cache.items() if wish.part != WHOLE and not image.isNull()]
 
     for _ in range(8):
-        notch(compare, compare._frame(compare._panes()[0]).center(), 1)
+        notch(compare, compare.panes.frame(compare.panes.all()[0]).center(), 1)
         compare.grab()
     coarse = compare.grab().toImage()
     loader.wait()

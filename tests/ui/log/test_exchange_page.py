@@ -25,7 +25,7 @@ def page(bench, qtbot):
 
 
 def settle(bench, qtbot) -> None:
-    bench.studio.log_exchange.wait()
+    bench.studio.errands.wait()
     bench.settle(qtbot)
     bench.settle(qtbot)
 

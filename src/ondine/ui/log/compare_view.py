@@ -4,26 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from ondine.core.log.side_by_side import Row
 from ondine.logbook.records import ShotRecord
-from ondine.ui.kit.glyphs import glyph
 from ondine.ui.kit.pictures import PictureLoader
-from ondine.ui.kit.shot_list import outcome_words, shot_words
-from ondine.ui.kit.theme import BODY_PX, DAY, GRID_PX, SMALL_PX, font
+from ondine.ui.kit.shot_list import shot_words
+from ondine.ui.kit.theme import DAY
 from ondine.ui.log.best_of import BestOf
+from ondine.ui.log.compare_panes import ACROSS, HEAD_PX, ROW_PX, Panes, paint_head, paint_row
 from ondine.ui.log.frame_paint import USUAL, Frames
 from ondine.ui.log.lens import Lens
-
-ACROSS = {1: 1, 2: 2, 3: 3, 4: 2, 5: 3, 6: 3}
-"""How many panes stand beside each other, by how many there are."""
-
-HEAD_PX, ROW_PX = 22, 17
-LEAST_ROWS, MOST_SHARE = 2, 0.45
-"""So many rows of differences have room at least; they take at most this share of a pane."""
 
 WHEEL, KEY = 1.2, 1.5
 STEP = 0.1
@@ -129,37 +122,16 @@ class CompareView(QWidget):
 
     # Where things are
 
-    def _panes(self) -> list[QRectF]:
-        count = len(self.best_of.in_view)
-        if not count:
-            return []
-        across = ACROSS[count]
-        down = -(-count // across)
-        wide = (self.width() - GRID_PX * (across - 1)) / across
-        high = (self.height() - GRID_PX * (down - 1)) / down
-        places = (divmod(n, across) for n in range(count))
-        return [QRectF(x * (wide + GRID_PX), y * (high + GRID_PX), wide, high) for y, x in places]
-
-    def _rows_shown(self, pane: QRectF) -> int:
-        """How many rows of differences have room: those that leave the picture at its full width, or a few."""
-        under = pane.height() - HEAD_PX - pane.width() * self._proportions.height() / self._proportions.width()
-        room = max(LEAST_ROWS * ROW_PX, min(under, MOST_SHARE * pane.height()))
-        return min(len(self._rows), int(room // ROW_PX))
-
-    def _frame(self, pane: QRectF) -> QRectF:
-        """Where a pane's picture lies; its words follow it, and both stand in the middle of what room there is."""
-        under = HEAD_PX + ROW_PX * self._rows_shown(pane)
-        wide = pane.width() - 4
-        high = min(pane.height() - under - 2, wide * self._proportions.height() / self._proportions.width())
-        return QRectF(pane.left() + 2, pane.top() + 2 + (pane.height() - under - 2 - high) / 2, wide, high)
-
-    def _place_at(self, point: QPointF) -> int | None:
-        return next((n for n, pane in enumerate(self._panes()) if pane.contains(point)), None)
+    @property
+    def panes(self) -> Panes:
+        """Where the panes stand now."""
+        return Panes(QSizeF(self.size()), len(self.best_of.in_view), len(self._rows), self._proportions)
 
     def _on_picture(self, point: QPointF) -> QPointF:
         """Return the point of a picture that lies under a point of the page, as shares of the picture."""
-        place = self._place_at(point)
-        frame = self._frame(self._panes()[self.place if place is None else place])
+        panes = self.panes
+        place = panes.at(point)
+        frame = panes.frame(panes.all()[self.place if place is None else place])
         part, seen = self.lens.looked_at(self._proportions, frame.size())
         seen.translate(frame.topLeft())
         return QPointF(
@@ -172,7 +144,7 @@ class CompareView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Point to a shot, and hold all pictures."""
         self.setFocus()
-        place = self._place_at(event.position())
+        place = self.panes.at(event.position())
         if place is not None:
             self._held = event.position()
             self._point(place)
@@ -233,52 +205,24 @@ class CompareView(QWidget):
         """Draw the panes."""
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            for place, (number, pane) in enumerate(zip(self.best_of.in_view, self._panes(), strict=True)):
+            for place, (number, pane) in enumerate(zip(self.best_of.in_view, self.panes.all(), strict=True)):
                 self._paint_pane(p, number, pane, place == self.place)
 
     def _paint_pane(self, p: QPainter, number: int, pane: QRectF, is_current: bool) -> None:
-        t, frame, shot = self.frames.theme, self._frame(pane), self._shots.get(number)
-        seen = frame
+        t, panes, shot = self.frames.theme, self.panes, self._shots.get(number)
+        frame = seen = panes.frame(pane)
         if shot is not None:
-            self._proportions, seen = self.frames.paint(p, shot, frame, self.lens, fine=not self._rest.isActive())
+            still = not self._rest.isActive()
+            self._proportions, seen = self.frames.paint(p, shot, frame, self.lens, fine=still)
         if is_current:
             p.setPen(QPen(t.colour("ink" if self.hasFocus() else "line"), 3))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(seen)
         head = QRectF(pane.left() + 2, frame.bottom() + 2, pane.width() - 4, HEAD_PX - 2)
         if shot is not None:
-            self._paint_head(p, shot, head, is_current)
+            paint_head(p, t, shot, head, is_current)
         if number in self._of_rows:
             at = self._of_rows.index(number)
-            for n, row in enumerate(self._rows[: self._rows_shown(pane)]):
+            for n, row in enumerate(self._rows[: panes.rows_shown(pane)]):
                 line = QRectF(head.left(), head.bottom() + n * ROW_PX, head.width(), ROW_PX)
-                self._paint_row(p, row.name, row.values[at], line)
-
-    def _paint_head(self, p: QPainter, shot: ShotRecord, head: QRectF, is_current: bool) -> None:
-        t, ratio = self.frames.theme, self.devicePixelRatioF()
-        p.setFont(font(BODY_PX, bold=is_current))
-        p.setPen(t.colour("ink"))
-        across = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-        p.drawText(head, across, str(shot.id))
-        x = head.left() + p.fontMetrics().horizontalAdvance(str(shot.id)) + GRID_PX
-        for mark in (*shot.shapes[:2], *(("keeper",) if shot.keeper else ())):
-            p.drawPixmap(QPointF(x, head.top()), glyph(mark, t.ink, 18, ratio))
-            x += 22
-        p.setFont(font(SMALL_PX))
-        p.setPen(t.colour("soft_ink"))
-        rated = "●" * shot.rating
-        room = head.adjusted(x - head.left(), 0, -p.fontMetrics().horizontalAdvance(rated) - GRID_PX, 0)
-        words = p.fontMetrics().elidedText(outcome_words(shot), Qt.TextElideMode.ElideRight, int(room.width()))
-        p.drawText(room, across, words)
-        p.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, rated)
-
-    def _paint_row(self, p: QPainter, name: str, value: str, line: QRectF) -> None:
-        t = self.frames.theme
-        p.setFont(font(SMALL_PX))
-        wide = p.fontMetrics().horizontalAdvance(value)
-        p.setPen(t.colour("ink"))
-        p.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, value)
-        p.setPen(t.colour("soft_ink"))
-        room = int(line.width() - wide - GRID_PX)
-        shown = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
-        p.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+                paint_row(p, t, row.name, row.values[at], line)

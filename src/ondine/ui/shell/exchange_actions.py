@@ -45,7 +45,7 @@ class ExchangeActions:
         self._page, self._table = log.exchange, log.table_map
         log.exchange_wanted.connect(self.toggle)
         self._page.asked.connect(self.do)
-        self._page.cancelled.connect(studio.log_exchange.cancel)
+        self._page.cancelled.connect(studio.errands.cancel)
         self._table.meant.connect(self._understand)
         self._table.taken.connect(self._take)
         bridge.on(ExchangeProgress, lambda event: self._page.show_progress(event.what, event.done, event.of))
@@ -95,7 +95,9 @@ class ExchangeActions:
         elif deed is Deed.CHART:
             self._ask_out(f"{stem}-chart.svg", "Charts (*.svg *.pdf *.png)", self.write_chart)
         elif deed is Deed.TABLE:
-            ask_for_file(self._window, "A table that others wrote", "Tables (*.csv *.tsv *.txt)", exchange.read_table)
+            ask_for_file(
+                self._window, "A table that others wrote", "Tables (*.csv *.tsv *.txt)", self._studio.table_desk.read
+            )
         elif deed is Deed.MERGE:
             ask_for_file(self._window, "Another logbook", "Logbooks (*.ondine)", exchange.merge)
         elif deed is Deed.MOVED:
@@ -133,13 +135,13 @@ class ExchangeActions:
         from ondine.logbook.import_table import Dates
 
         dates = self._table.dates_meant
-        self._studio.log_exchange.understand(
+        self._studio.table_desk.understand(
             self._table.meanings, Dates(dates) if dates else None, self._studio.composer.plan
         )
 
     def _take(self) -> None:
         self._table.take.setEnabled(False)
-        self._studio.log_exchange.take_in()
+        self._studio.table_desk.take_in()
         self._navigation.toggle(self._navigation.table_map)
 
     def _replaced(self) -> None:

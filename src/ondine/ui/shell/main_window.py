@@ -148,6 +148,10 @@ class MainWindow(QMainWindow):
         self._refresh.setInterval(0)
         self._refresh.timeout.connect(self.show_plan)
         self._connect(bridge)
+        self._begin(theme, asks, page_keys)
+
+    def _begin(self, theme: themes.Theme, asks: bool, page_keys: PageKeys) -> None:
+        """Show what is in hand, and listen to the keys."""
         handlers = (
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
             self.choice, self.coach, self.practice, self.log_actions, self.card_actions,
@@ -155,10 +159,6 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers], page_keys.here)
         self.set_theme(theme)
-        self._begin(asks)
-
-    def _begin(self, asks: bool) -> None:
-        """Show what is in hand, and listen to the keys."""
         self.show_plan()
         self.studio.log.list_setups()
         self.shots.start(list(self.studio.snapshot.shots))
