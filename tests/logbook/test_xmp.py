@@ -253,3 +253,14 @@ def test_whatever_was_typed_makes_xml_that_is_read_again(pictured, tmp_path, not
 
 def test_it_is_cancelled_between_pictures(pictured):
     assert write_sidecars(pictured[0], [1], is_cancelled=lambda: True).written == []
+
+
+def test_a_picture_that_is_a_question_has_no_sidecar_until_it_is_answered(pictured):
+    logbook, picture = pictured
+    other = Path(shutil.copy(SEASON / "061.jpg", picture.parent / "doubt.jpg"))
+    logbook.shots.add_history([PastShot("More", AT, IN_HAND)])
+    logbook.pictures.give(read_picture(other), 2, False, AT)
+    done = write_sidecars(logbook, [1, 2])
+    assert len(done.written) == 1 and done.without_picture == 1 and not other.with_suffix(".xmp").exists()
+    logbook.pictures.answer(2, True)
+    assert write_sidecars(logbook, [2]).written == [other.with_suffix(".xmp")]

@@ -120,9 +120,10 @@ class Pictures:
         return [Candidate(i, fired or planned, False) for i, planned, fired in rows[::-1] if fired or planned]
 
     def files_of(self, shot_id: int) -> list[Path]:
-        """Return the files of a shot's pictures, raw ones after what was developed of them."""
+        """Return the files of the pictures that are surely a shot's, raw ones after what was developed of them."""
         with self._database.session() as session:
-            found = session.scalars(select(Picture).where(Picture.shot_id == shot_id).order_by(Picture.id)).all()
+            wanted = select(Picture).where(Picture.shot_id == shot_id, Picture.sure).order_by(Picture.id)
+            found = session.scalars(wanted).all()
             return [Path(path) for row in found for path in (row.path, row.beside_path) if path]
 
     def contents(self) -> dict[str, Path]:
