@@ -83,7 +83,8 @@ def all_faults(window: MainWindow, size: tuple[int, int], all_kinds: bool = True
 def test_all_can_be_read_at_every_size(bench):
     bench.studio.composer.use_sequence(FOUR)
     for size in SIZES:
-        assert all_faults(bench.window, size) == [], size
+        # The log's ways of looking at the smallest, and at a usual large one; scaled screens see all of them too.
+        assert all_faults(bench.window, size, all_kinds=size in (SIZES[0], (1920, 1080))) == [], size
 
 
 def test_all_can_be_read_of_tables_at_their_limits(bench):
