@@ -1,9 +1,13 @@
 """Closing at the worst moment: over what cannot be written, in the middle of a shot, with a note half typed."""
 
+import gc
 import json
 import time
+import weakref
 
 import pytest
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QApplication
 
 from ondine.logbook import outcomes
 from ondine.logbook.errors import LogbookError
@@ -11,6 +15,8 @@ from ondine.logbook.outcomes import OutcomeFile
 from ondine.logbook.records import ShotState
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import WriteError
+from ondine.ui.shell import app as ui_app
+from tests.ui.conftest import Bench
 
 
 @pytest.fixture(autouse=True)
@@ -108,3 +114,24 @@ def test_closing_in_the_middle_of_a_shot_closes_after_it(bench, qtbot):
     book = Logbook.open(bench.path)
     assert book.shots.newest(1000)[0].state is ShotState.FIRED
     book.close()
+
+
+def test_a_window_that_is_gone_lets_its_studio_and_all_its_parts_go(qtbot, tmp_path, clock):
+    """What keeps one alive keeps all: some twelve megabytes for each logbook that was opened."""
+
+    def opened_and_gone() -> list[weakref.ref]:
+        made = Bench(tmp_path, clock)
+        made.window.show()
+        qtbot.waitUntil(lambda: made.window._seen, timeout=3000)
+        qtbot.wait(100)
+        made.window.close()
+        made.window.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        return [weakref.ref(part) for part in (made.window, made.studio, made.window.log, made.window.side)]
+
+    ui_app.application()
+    parts = opened_and_gone()
+    # Qt may hold on to the last one until another comes.
+    opened_and_gone()
+    gc.collect()
+    assert [number for number, part in enumerate(parts) if part() is not None] == []

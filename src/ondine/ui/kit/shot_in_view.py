@@ -12,8 +12,8 @@ class ShotInView(QObject):
 
     changed = Signal(object)
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.shot: ShotRecord | None = None
 
     def show(self, shot: ShotRecord | None) -> None:

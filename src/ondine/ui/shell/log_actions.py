@@ -78,7 +78,11 @@ class LogActions:
 
     def start(self) -> None:
         """Read the order of the shots once the window has stood for a while: nobody waits for it in the log then."""
-        QTimer.singleShot(READY_AFTER_MS, self._log, self._studio.search.read_order)
+        # Of the log's own: one that Qt makes for a single shot would keep a window that is closed before.
+        timer = QTimer(self._log)
+        timer.setSingleShot(True)
+        timer.timeout.connect(self._studio.search.read_order)
+        timer.start(READY_AFTER_MS)
 
     def come(self) -> None:
         """The log comes into view."""

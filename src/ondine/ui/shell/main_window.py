@@ -96,7 +96,7 @@ class MainWindow(QMainWindow):
         self._ended = self._was_warned = self._closes_when_ready = False
         self._prediction: Prediction | None = None
         self.loader = PictureLoader(self, thumbnails)
-        self.in_view = ShotInView()
+        self.in_view = ShotInView(self)
         self.header, self.messages = Header(), Messages()
         self.bench = BenchPage(self.loader)
         self.log = LogView(self.loader)

@@ -55,7 +55,8 @@ class TableSide(QObject):
         foresight: Foresight,
         bridge: Bridge,
     ) -> None:
-        super().__init__()
+        # What has no owner in Qt outlives the window, with all that listens to it.
+        super().__init__(pages)
         self.studio, self._loader, self._pages = studio, loader, pages
         self.theme: Theme = DAY
         self.tools = TableTools(studio, in_view, foresight)

@@ -18,7 +18,7 @@ class TableTools:
 
     def __init__(self, studio: Studio, in_view: ShotInView, foresight: Foresight) -> None:
         self.studio, self.foresight = studio, foresight
-        self.signals = TableSignals()
+        self.signals = TableSignals(in_view)
         self.in_view = in_view
         self.editor = SetupEditor(studio, self.signals)
         self.valve = ValveControl(studio, self.signals)
