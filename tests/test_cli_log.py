@@ -85,6 +85,13 @@ def test_match_tells_and_apply_takes_in(log, tmp_path, capsys):
     assert capsys.readouterr().out == ""
 
 
+def test_one_left_over_is_not_told_as_several(log, tmp_path, capsys):
+    path, times = log
+    card(tmp_path / "card", times[1:], timedelta(0))
+    assert main(["match", str(path), str(tmp_path / "card")]) == 0
+    assert "1 shot without a picture." in capsys.readouterr().out
+
+
 def test_match_names_a_folder_that_is_not_there(log, tmp_path, capsys):
     assert main(["match", str(log[0]), str(tmp_path / "none")]) == 2
     assert "cannot be read" in capsys.readouterr().err

@@ -195,11 +195,7 @@ def _match_in_words(found: MatchedCard) -> str:
     lines += [f"{found.frames[n].path}: no shot" for n in found.match.frames_left]
     lines += [f"{frame.path}: shot {shot}, in the log already" for frame, shot in found.known]
     lines += list(found.refused)
-    sure = sum(pair.sure for pair in pairs)
-    lines.append(
-        f"{sure} sure, {len(pairs) - sure} doubtful, {len(found.match.frames_left)} pictures without a shot, "
-        f"{len(found.match.shots_left)} shots without a picture."
-    )
+    lines.append(found.tally)
     return "\n".join(lines)
 
 

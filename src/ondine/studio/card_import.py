@@ -59,6 +59,20 @@ class MatchedCard:
         )  # fmt: skip
         return replace(self, match=match)
 
+    @property
+    def tally(self) -> str:
+        """Say in words how many pictures and shots fit, and how many are left."""
+        pairs, sure = self.match.pairs, sum(pair.sure for pair in self.match.pairs)
+        return (
+            f"{sure} sure, {len(pairs) - sure} doubtful, {counted(len(self.match.frames_left), 'picture')} without a "
+            f"shot, {counted(len(self.match.shots_left), 'shot')} without a picture."
+        )
+
+
+def counted(count: int, thing: str) -> str:
+    """Say how many of a thing there are: "1 picture", "2 pictures"."""
+    return f"{count} {thing}" if count == 1 else f"{count} {thing}s"
+
 
 def matched(logbook: Logbook, card: CardFiles, anchors: tuple[Anchor, ...] = ()) -> MatchedCard:
     """Match a card to the shots of a log that have no sure picture yet. Raises LogbookError."""

@@ -59,6 +59,14 @@ def test_timings_are_counted_the_most_hits_first(timings):
     assert rows(timings)[0][5] == "67%  (21%–94%)"
 
 
+def test_no_figure_is_cut_off(timings):
+    """The widest that a column of figures can say has room in it, and a tenth more: a screen's hinting may widen it."""
+    table = timings.window.log.groups.table
+    timings.window.log.groups.model._cells = lambda _: ("", "", "9999", "9999", "9999", rate_words(9999, 9999))
+    for column in range(2, 6):
+        assert 1.1 * table.sizeHintForColumn(column) <= table.columnWidth(column)
+
+
 def test_what_counts_as_a_hit_is_chosen(timings, qtbot):
     page = timings.window.log.groups
     page.hit.setCurrentIndex(page.hit.findData("keeper"))

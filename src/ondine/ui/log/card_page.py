@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ondine.core.log.camera_clock import Clock
-from ondine.studio.card_import import MatchedCard
+from ondine.studio.card_import import MatchedCard, counted
 from ondine.ui.kit.parts import button, words
 from ondine.ui.kit.theme import GRID_PX, Theme
 from ondine.ui.log.card_strip import CardStrip
@@ -101,7 +101,7 @@ class CardPage(QWidget):
         asked = f", {questions} more as questions" if questions else ""
         stopped = " Cancelled: read the card again to go on." if cancelled else ""
         failed = f" {len(refused)} could not be read: see the list." if refused else ""
-        self.said.setText(f"{_pictures(taken)} taken in{asked}.{failed}{stopped}")
+        self.said.setText(f"{counted(taken, 'picture')} taken in{asked}.{failed}{stopped}")
         for sentence in refused:
             self.doubtful.addItem(sentence)
         self.sure.hide()
@@ -135,18 +135,14 @@ def match_words(found: MatchedCard) -> str:
     match = found.match
     if not found.frames and not found.known:
         return "There is no picture with a time in this folder."
-    sure = sum(pair.sure for pair in match.pairs)
     told = [clock_words(clock) for clock in match.clocks]
     if not match.clocks and found.frames:
         told.append("No clock was found at which the pictures fit the shots.")
-    told.append(
-        f"{sure} sure, {len(match.pairs) - sure} doubtful, {len(match.frames_left)} pictures without a shot, "
-        f"{len(match.shots_left)} shots without a picture."
-    )
+    told.append(found.tally)
     if found.clock_cards:
-        told.insert(0, f"The clock card was read off {_pictures(found.clock_cards)}.")
+        told.insert(0, f"The clock card was read off {counted(found.clock_cards, 'picture')}.")
     if found.known:
-        told.append(f"{_pictures(len(found.known))} in the log already.")
+        told.append(f"{counted(len(found.known), 'picture')} in the log already.")
     return " ".join(told)
 
 
@@ -159,7 +155,3 @@ def clock_words(clock: Clock) -> str:
     way = "ahead of" if clock.offset_s >= 0 else "behind"
     drift = f", drifts by {clock.drift_s_per_day:+.1f} s a day" if clock.drift_is_known else ""
     return f"The camera's clock is {' '.join(parts)} {way} UTC{drift} ({clock.weight:.0%} likely)."
-
-
-def _pictures(count: int) -> str:
-    return "1 picture" if count == 1 else f"{count} pictures"

@@ -32,7 +32,7 @@ HANDS = (
 )
 KEEPERS = "keeper"
 USUAL = "full-umbrella"
-COLUMNS = (("Timing", 224), ("Sitting", 224), ("Shots", 64), ("Tagged", 64), ("Hits", 56), ("Hit rate", 136))
+COLUMNS = (("Timing", 224), ("Sitting", 224), ("Shots", 64), ("Tagged", 64), ("Hits", 56), ("Hit rate", 176))
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 FIRST_NUMBER = 2
