@@ -156,6 +156,8 @@ def test_in_the_log_the_selected_shots_are_tagged_by_mouse_too(bench, qtbot):
     window, book = bench.window, bench.studio.writer.logbook
     qtbot.keyClick(window, Qt.Key.Key_F3)
     bench.settle(qtbot)
+    # The search answers from a thread of its own.
+    qtbot.waitUntil(lambda: window.log.current() is not None)
     window.log.sheet.selectAll()
     board = window.log.card.board
     assert board.buttons["crown"].isChecked() and not board.buttons["ripples"].isChecked()
