@@ -12,6 +12,7 @@ from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
+from ondine.studio.events import Event
 from ondine.studio.foreseen.preview import StartTracer
 from ondine.studio.studio import Studio
 from ondine.ui.kit.bridge import Bridge
@@ -49,6 +50,8 @@ class Bench:
         book.close()
         claimed = claim(self.path)
         self.bridge = bridge = Bridge()
+        self._heard = 0
+        bridge._posted.connect(self._hear)
         self.studio = Studio(
             lambda: Logbook(claimed),
             take_snapshot(claimed, 60),
@@ -64,12 +67,19 @@ class Bench:
         self.window = MainWindow(self.studio, bridge, self.path)
         bridge.setParent(self.window)
 
+    def _hear(self, event: Event) -> None:
+        self._heard += 1
+
     def settle(self, qtbot: QtBot) -> None:
-        """Let the studio's threads finish and the window hear of it."""
-        self.studio.intake.wait()
-        self.studio.bench.wait()
-        self.studio.log.wait()
-        qtbot.wait(20)
+        """Let the studio's threads finish, the window hear of it, and what it asks for then be answered."""
+        studio = self.studio
+        while True:
+            heard = self._heard
+            for part in (studio.intake, studio.bench, studio.errands, studio.log):
+                part.wait()
+            qtbot.wait(15)
+            if self._heard == heard:
+                return
 
 
 @pytest.fixture(scope="session")

@@ -24,24 +24,18 @@ def page(bench, qtbot):
     return bench.window.log.exchange
 
 
-def settle(bench, qtbot) -> None:
-    bench.studio.errands.wait()
-    bench.settle(qtbot)
-    bench.settle(qtbot)
-
-
 def choose(bench, qtbot, path) -> None:
     """Choose a file in the dialog that is open."""
     dialog = next(d for d in bench.window.findChildren(QFileDialog) if d.isVisible())
     dialog.fileSelected.emit(str(path))
     dialog.close()
-    settle(bench, qtbot)
+    bench.settle(qtbot)
 
 
 def press(bench, qtbot, deed: Deed, path=None) -> None:
     qtbot.mouseClick(bench.window.log.exchange.buttons[deed], PRESS)
     if path is None:
-        settle(bench, qtbot)
+        bench.settle(qtbot)
     else:
         choose(bench, qtbot, path)
 
@@ -68,7 +62,7 @@ def test_a_search_narrows_what_is_written(bench, page, qtbot, tmp_path):
     log = bench.window.log
     log.text.setText("ghosted")
     log.text.ask()
-    settle(bench, qtbot)
+    bench.settle(qtbot)
     assert page.found.text() == "Write out 0 shots" and not page.buttons[Deed.CSV].isEnabled()
     assert page.buttons[Deed.TABLE].isEnabled()
 
@@ -85,15 +79,15 @@ def test_a_table_of_others_is_mapped_by_hand_and_taken_in(bench, page, qtbot, tm
     for column, field in (("Drop (ms)", "open"), ("Lamp", "flash1")):
         box = table.fields[column]
         box.setCurrentIndex(box.findData(field))
-        settle(bench, qtbot)
+        bench.settle(qtbot)
     # 5 April or 4 May: nobody guesses.
     assert "day or with the month" in table.said.text()
     table.dates.setCurrentIndex(1)
-    settle(bench, qtbot)
+    bench.settle(qtbot)
     assert table.said.text() == "1 shots to take in, 1 rows cannot be." and "Line 3" in table.left_out.text()
     assert table.take.text() == "Take in 1 shot"
     qtbot.mouseClick(table.take, PRESS)
-    settle(bench, qtbot)
+    bench.settle(qtbot)
     book = bench.studio.writer.logbook
     assert book.shots.count() == 3 and len(backups(bench.path)) == 1 and not table.isVisible()
     shot = book.shots.get(3)
@@ -122,7 +116,7 @@ def test_the_course_of_a_sitting_and_its_report(bench, qtbot, tmp_path):
     qtbot.keyClick(window, Qt.Key.Key_F3)
     bench.settle(qtbot)
     qtbot.keyClick(window, Qt.Key.Key_G, SHIFT | CONTROL)
-    settle(bench, qtbot)
+    bench.settle(qtbot)
     sitting = window.log.sitting
     assert (
         sitting.isVisible()
@@ -147,7 +141,7 @@ def test_a_window_that_closes_stops_a_report(bench, qtbot, tmp_path):
     qtbot.keyClick(window, Qt.Key.Key_F3)
     bench.settle(qtbot)
     window.sitting.toggle()
-    settle(bench, qtbot)
+    bench.settle(qtbot)
     report = window.log.sitting.report
     window.sitting.draw(report, tmp_path / "a.pdf")
     window.sitting.draw(report, tmp_path / "b.pdf")
