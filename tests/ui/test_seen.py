@@ -10,7 +10,7 @@ import pytest
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from ondine.ui.log.view import KINDS, SHEET
+from ondine.ui.log.kinds import KINDS, SHEET
 from ondine.ui.shell.main_window import LEAST_PX, MainWindow
 from ondine.ui.table.stages import STAGES
 from tests.ui.seen import faults
@@ -48,7 +48,7 @@ def views(window: MainWindow, all_kinds: bool = True) -> Iterator[tuple[str, QWi
         window.studio.log.wait()
         settle()
         yield f"log: {kind}", window.log
-    drawers = window.navigation.own_shapes, window.navigation.exchange, window.navigation.sitting
+    drawers = window.navigation.own_shapes, window.log_door.room.exchange.drawer, window.log_door.room.sitting.drawer
     for drawer in drawers if all_kinds else ():
         window.navigation.toggle(drawer)
         settle()

@@ -18,10 +18,8 @@ from ondine.core.setup import BenchKind
 from ondine.core.table.ledger import Ledger
 from ondine.logbook.errors import RESCUE
 from ondine.logbook.snapshot import Snapshot
-from ondine.studio.atlas import Atlas
 from ondine.studio.backups import Backups
 from ondine.studio.bench_runner import BenchRunner
-from ondine.studio.card_desk import CardDesk
 from ondine.studio.composer import Composer, plan_kept
 from ondine.studio.errands import Errands
 from ondine.studio.events import Event, Trouble
@@ -31,7 +29,6 @@ from ondine.studio.intake import Intake
 from ondine.studio.kept import ASIDE, KeptState
 from ondine.studio.light_table import LightTable
 from ondine.studio.log_exchange import LogExchange
-from ondine.studio.log_search import LogSearch
 from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.sitting import SittingInHand, greeting
@@ -41,7 +38,10 @@ from ondine.studio.worker import Guard
 if TYPE_CHECKING:
     # SQLAlchemy stands behind it; see `snapshot`.
     from ondine.logbook.store import Logbook
+    from ondine.studio.atlas import Atlas
+    from ondine.studio.card_desk import CardDesk
     from ondine.studio.coaching import Coaching
+    from ondine.studio.log_search import LogSearch
     from ondine.studio.practice.gallery import Gallery
     from ondine.studio.practice.table import PracticeTable
 
@@ -65,15 +65,12 @@ class Studio:
         ticks: Ticks = time.monotonic,
         start_tracer: StartTracer | None = None,
     ) -> None:
-        self.snapshot, self._emit = snapshot, emit
+        self.snapshot, self._clock, self._emit = snapshot, clock, emit
         self.kept = KeptState(snapshot.state)
         self.guard = Guard(emit)
         self.writer = LogbookWriter(open_logbook, emit, self.guard)
         self.composer = Composer(plan_kept(self.kept, start), self.writer, emit, self.guard)
         self.log = LogService(self.writer, clock, emit, self.guard)
-        self.search = LogSearch(self.log, self.writer, clock)
-        self.atlas = Atlas(self.log, clock, emit, self.guard)
-        self.card = CardDesk(bench.kind, self.writer, clock, emit, self.guard)
         self.errands = Errands(emit, self.guard)
         self.log_exchange = LogExchange(self.errands, self.writer, self.log, clock, emit)
         self.table_desk = TableDesk(self.errands, self.writer, clock, emit)
@@ -96,6 +93,9 @@ class Studio:
         self.light_table = LightTable(emit, self.guard)
         self.exchange = Exchange(bench.kind, emit, self.guard)
         self.preview = Preview(start_tracer, emit, self.guard)
+        self._search: LogSearch | None = None
+        self._atlas: Atlas | None = None
+        self._card: CardDesk | None = None
         self._coach: Coaching | None = None
         self._gallery: Gallery | None = None
         self.practice: PracticeTable | None = None
@@ -112,9 +112,38 @@ class Studio:
                 self.guard,
             )  # fmt: skip
 
+    # What comes when it is first asked for: the first frame does not wait for it
+
+    @property
+    def search(self) -> LogSearch:
+        """Searches of the log."""
+        if self._search is None:
+            from ondine.studio.log_search import LogSearch
+
+            self._search = LogSearch(self.log, self.writer, self._clock)
+        return self._search
+
+    @property
+    def atlas(self) -> Atlas:
+        """The atlas's answers."""
+        if self._atlas is None:
+            from ondine.studio.atlas import Atlas
+
+            self._atlas = Atlas(self.log, self._clock, self._emit, self.guard)
+        return self._atlas
+
+    @property
+    def card(self) -> CardDesk:
+        """A camera's card."""
+        if self._card is None:
+            from ondine.studio.card_desk import CardDesk
+
+            self._card = CardDesk(self.bench.kind, self.writer, self._clock, self._emit, self.guard)
+        return self._card
+
     @property
     def coach(self) -> Coaching:
-        """The coach, which comes when it is first asked for."""
+        """The coach."""
         if self._coach is None:
             from ondine.core.coach.changes import Correction
             from ondine.studio.coaching import Coaching
@@ -129,7 +158,7 @@ class Studio:
 
     @property
     def gallery(self) -> Gallery:
-        """What makes pictures to name, when they are first asked for."""
+        """What makes pictures to name."""
         if self._gallery is None:
             from ondine.studio.practice.gallery import Gallery
 
@@ -162,17 +191,12 @@ class Studio:
         """End a firing in hand, write what is waiting, and let everything go."""
         self.bench.stop_pouring()
         self.bench.stop_series()
-        if self._coach is not None:
-            self._coach.close()
-        if self._gallery is not None:
-            self._gallery.close()
-        if self.practice is not None:
-            self.practice.close()
+        for part in (self._coach, self._gallery, self.practice, self._atlas, self._card):
+            if part is not None:
+                part.close()
         self.preview.close()
         self.light_table.close()
         self.exchange.close()
-        self.atlas.close()
-        self.card.close()
         self.errands.close()
         self.backups.close()
         self.bench.close()

@@ -19,7 +19,7 @@ from ondine.ui.kit.theme import DAY
 from ondine.ui.log.atlas_scale import AtlasScale, ticks
 from ondine.ui.log.atlas_view import AtlasView
 from ondine.ui.log.frame_paint import Frames
-from ondine.ui.log.view import ATLAS, SHEET
+from ondine.ui.log.kinds import ATLAS, SHEET
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
 from tests.ui.conftest import SEASON, Bench, shown
@@ -274,7 +274,7 @@ def test_escape_ends_a_series_and_no_series_leads_where_no_sequence_can_stand(at
     window, view = atlas.window, atlas.window.log.atlas.view
     page = window.log.atlas
     before = atlas.studio.writer.logbook.shots.count()
-    window.log_actions.atlas.fire_all([atlas.studio.composer.plan] * 12)
+    window.log_door.room.actions.atlas.fire_all([atlas.studio.composer.plan] * 12)
     qtbot.waitUntil(lambda: atlas.studio.writer.logbook.shots.count() > before, timeout=8000)
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     atlas.settle(qtbot)

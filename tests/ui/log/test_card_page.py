@@ -13,7 +13,7 @@ from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 from ondine.ui.log.card_page import clock_words
 from ondine.ui.log.clock_card import ClockCard
-from ondine.ui.log.view import CARD
+from ondine.ui.log.kinds import CARD
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
 from tests.cards import card, frame
@@ -42,7 +42,7 @@ def with_card(tmp_path, clock, qtbot):
     for made in shown(Bench(tmp_path, clock), qtbot):
         made.window.navigation.toggle_log()
         made.window.log.show_as(CARD)
-        made.window.card_actions.read(folder)
+        made.window.log_door.room.card.read(folder)
         qtbot.waitUntil(lambda: made.window.log.card_page.found is not None, timeout=10_000)  # noqa: B023
         yield made
 
@@ -114,7 +114,7 @@ def test_the_key_opens_the_page_and_asks_for_a_folder(bench, qtbot, monkeypatch)
 
 def test_a_folder_without_pictures_says_so(bench, qtbot, tmp_path):
     (tmp_path / "empty").mkdir()
-    bench.window.card_actions.read(tmp_path / "empty")
+    bench.window.log_door.room.card.read(tmp_path / "empty")
     page = bench.window.log.card_page
     qtbot.waitUntil(lambda: page.found is not None, timeout=5000)
     assert page.said.text() == "There is no picture with a time in this folder."

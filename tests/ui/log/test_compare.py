@@ -13,7 +13,7 @@ from ondine.logbook.intake import read_picture
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 from ondine.ui.kit.pictures import WHOLE
-from ondine.ui.log.view import COMPARE, FILM, SHEET
+from ondine.ui.log.kinds import COMPARE, FILM, SHEET
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
 from tests.ui.conftest import SEASON, Bench, shown

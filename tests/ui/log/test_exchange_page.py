@@ -140,11 +140,11 @@ def test_a_window_that_closes_stops_a_report(bench, qtbot, tmp_path):
     window = bench.window
     qtbot.keyClick(window, Qt.Key.Key_F3)
     bench.settle(qtbot)
-    window.sitting.toggle()
+    window.log_door.room.sitting.toggle()
     bench.settle(qtbot)
     report = window.log.sitting.report
-    window.sitting.draw(report, tmp_path / "a.pdf")
-    window.sitting.draw(report, tmp_path / "b.pdf")
+    window.log_door.room.sitting.draw(report, tmp_path / "a.pdf")
+    window.log_door.room.sitting.draw(report, tmp_path / "b.pdf")
     window.close()
     assert not list(tmp_path.glob("*.part"))
 

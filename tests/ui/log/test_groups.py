@@ -10,7 +10,7 @@ from ondine.core.timing.sequence import FlashPulse
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 from ondine.ui.log.groups_page import rate_words
-from ondine.ui.log.view import GROUPS, SHEET
+from ondine.ui.log.kinds import GROUPS, SHEET
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
 from tests.ui.conftest import Bench, shown

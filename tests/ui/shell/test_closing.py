@@ -123,11 +123,12 @@ def test_a_window_that_is_gone_lets_its_studio_and_all_its_parts_go(qtbot, tmp_p
         made = Bench(tmp_path, clock)
         made.window.show()
         qtbot.waitUntil(lambda: made.window._seen, timeout=3000)
+        log = made.window.log
         qtbot.wait(100)
         made.window.close()
         made.window.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
-        return [weakref.ref(part) for part in (made.window, made.studio, made.window.log, made.window.side)]
+        return [weakref.ref(part) for part in (made.window, made.studio, log, made.window.side)]
 
     ui_app.application()
     parts = opened_and_gone()

@@ -38,6 +38,8 @@ def test_an_action_of_two_parts_is_named(qtbot):
 
 def test_the_window_hears_every_kind_of_event(bench):
     kinds = set(typing.get_args(Event))
+    # The log hears its own.
+    assert bench.window.log is not None
     assert bench.bridge.kinds == kinds
 
 

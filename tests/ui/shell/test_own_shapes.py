@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 
 from ondine.ui.kit.glyphs import OWN_GLYPHS, glyph, known_glyphs
 from ondine.ui.kit.own_shapes import own_shapes, set_own_shapes, shape_name
-from ondine.ui.log.view import ATLAS
+from ondine.ui.log.kinds import ATLAS
 from tests.ui.hands import PRESS
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier

@@ -183,7 +183,7 @@ class TagBoard(QWidget):
         self._tags: tuple[str, ...] = ()
         self._is_enabled = True
         self._own: list[ShapeButton] = []
-        self.more = QPushButton("…" if is_small else "Your shapes")
+        self.more = QPushButton("…" if is_small else "Your shapes", self)
         self.more.setAccessibleName("Your shapes")
         if is_small:
             self.more.setFixedSize(*SMALL_CELL_PX)

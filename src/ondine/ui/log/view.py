@@ -30,6 +30,7 @@ from ondine.ui.log.exchange_page import ExchangePage
 from ondine.ui.log.film_view import FilmView
 from ondine.ui.log.groups_page import GroupsPage
 from ondine.ui.log.hinted import Hinted
+from ondine.ui.log.kinds import ATLAS, CARD, COMPARE, FILM, GROUPS, KINDS, SHEET, TABLE
 from ondine.ui.log.search_line import SearchLine
 from ondine.ui.log.sheet_view import SheetView
 from ondine.ui.log.shot_card import WIDE_PX, ShotCard
@@ -38,18 +39,6 @@ from ondine.ui.log.sitting_page import SittingPage
 from ondine.ui.log.table_map_page import TableMapPage
 
 NOTHING_FITS = "No shot fits. Ask for less, or fire one: it will be here."
-
-SHEET, TABLE, ATLAS, GROUPS, COMPARE, FILM, CARD = "Sheet", "Table", "Atlas", "Timings", "Compare", "Film", "Card"
-KINDS = (
-    (SHEET, "The shots found as pictures  Ctrl H"),
-    (TABLE, "The shots found as a table  Ctrl H"),
-    (ATLAS, "The shots found over two of their figures: which timings made which shapes  Ctrl H"),
-    (GROUPS, "The shots found by equal timing: how often each was fired, and how often it hit  Ctrl Shift H"),
-    (COMPARE, "The selected shots side by side, down to the best of them  Ctrl R"),
-    (FILM, "The instants of one splash, one after the other  Ctrl Shift R"),
-    (CARD, "Pictures of a camera's card, matched to their shots by time  Ctrl Shift I"),
-)
-"""The ways to look at what was found, and what each is."""
 
 HANDS_COMPARE = (
     "Arrows choose a shot, the wheel zooms, dragging moves all. Del strikes one out, Ctrl Z brings it back; "

@@ -22,7 +22,7 @@ from ondine.studio.log_file import keep_log
 from ondine.studio.places import Places
 from ondine.studio.worker import Guard
 from ondine.ui.kit import theme as themes
-from ondine.ui.log.view import ATLAS, CARD, COMPARE, FILM, GROUPS, TABLE
+from ondine.ui.log.kinds import ATLAS, CARD, COMPARE, FILM, GROUPS, TABLE
 from ondine.ui.shell.before import Progress, prepared, tell
 from ondine.ui.shell.display import explain_missing_display
 from ondine.ui.shell.ending import EndSignals
@@ -128,7 +128,7 @@ def show_card(window: MainWindow) -> None:
     show_log(window, CARD)
     beside = window.logbook.parent / "card"
     if beside.is_dir():
-        window.card_actions.read(beside)
+        window.log_door.room.card.read(beside)
 
 
 def show_view(window: MainWindow, view: str) -> None:
@@ -148,8 +148,8 @@ def show_view(window: MainWindow, view: str) -> None:
         "compare": partial(show_log, window, COMPARE),
         "film": partial(show_log, window, FILM),
         "import": partial(show_card, window),
-        "in-and-out": window.exchange.toggle,
-        "sitting": window.sitting.toggle,
+        "in-and-out": lambda: window.log_door.room.exchange.toggle(),
+        "sitting": lambda: window.log_door.room.sitting.toggle(),
         "shapes": window.own_shapes.toggle,
         "keys": window.navigation.toggle_keys,
     }
@@ -177,7 +177,8 @@ def settle(app: QApplication, window: MainWindow, least_ms: int = 400) -> None:
         app.processEvents()
         window.loader.wait()
         time.sleep(0.01)
-        waits_for_atlas = window.log.is_atlas and not window.log.atlas.is_foreseen
+        log = window.log_door.opened
+        waits_for_atlas = log is not None and log.view.is_atlas and not log.view.atlas.is_foreseen
         if (
             waits_for_atlas or not (window.foresight.is_finished and window.coach.has_spoken)
         ) and clock.elapsed() < PICTURE_WITHIN_MS:

@@ -13,7 +13,8 @@ from ondine.studio.log_events import PointsFound, RegionsFound, ShotsRead
 from ondine.studio.studio import Studio
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.shot_list import timing_words_of
-from ondine.ui.log.view import SHEET, LogView
+from ondine.ui.log.kinds import SHEET
+from ondine.ui.log.view import LogView
 from ondine.ui.shell.messages import Messages
 
 

@@ -12,7 +12,8 @@ from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.files import ask_for_folder
 from ondine.ui.log.clock_card import ClockCard
-from ondine.ui.log.view import CARD, LogView
+from ondine.ui.log.kinds import CARD
+from ondine.ui.log.view import LogView
 from ondine.ui.shell.navigation import Navigation
 
 

@@ -11,7 +11,8 @@ from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.log.best_of import MOST_IN_VIEW
-from ondine.ui.log.view import COMPARE, FILM, LogView
+from ondine.ui.log.kinds import COMPARE, FILM
+from ondine.ui.log.view import LogView
 from ondine.ui.shell.messages import Messages
 
 MOST_COMPARED = 500

@@ -43,6 +43,8 @@ class ExchangeActions:
         self._window, self._studio, self._bench, self._log = window, studio, bench, log
         self._navigation, self._messages = navigation, messages
         self._page, self._table = log.exchange, log.table_map
+        self.drawer = navigation.add_drawer("In and out", self._page)
+        self._table_drawer = navigation.add_drawer("Table that others wrote", self._table)
         log.exchange_wanted.connect(self.toggle)
         self._page.asked.connect(self.do)
         self._page.cancelled.connect(studio.errands.cancel)
@@ -62,7 +64,7 @@ class ExchangeActions:
         """Open or close the page of what can be written out or taken in."""
         if not self._navigation.in_log:
             self._navigation.toggle_log()
-        self._navigation.toggle(self._navigation.exchange)
+        self._navigation.toggle(self.drawer)
         self._count()
         if self._page.isVisible():
             self._page.buttons[Deed.CSV].setFocus()
@@ -128,7 +130,7 @@ class ExchangeActions:
     def _show_table(self, event: TableRead) -> None:
         self._table.show_table(event.path.name, event.table, event.meanings)
         if not self._table.isVisible():
-            self._navigation.toggle(self._navigation.table_map)
+            self._navigation.toggle(self._table_drawer)
         self._understand()
 
     def _understand(self) -> None:
@@ -142,7 +144,7 @@ class ExchangeActions:
     def _take(self) -> None:
         self._table.take.setEnabled(False)
         self._studio.table_desk.take_in()
-        self._navigation.toggle(self._navigation.table_map)
+        self._navigation.toggle(self._table_drawer)
 
     def _replaced(self) -> None:
         self._log.model.forget()

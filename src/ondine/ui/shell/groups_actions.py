@@ -6,7 +6,8 @@ from ondine.studio.log_events import GroupFetched, GroupsFound, OwnShapesFound
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
-from ondine.ui.log.view import GROUPS, LogView
+from ondine.ui.log.kinds import GROUPS
+from ondine.ui.log.view import LogView
 
 
 class GroupsActions:

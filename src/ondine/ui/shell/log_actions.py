@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 
 from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged
-from ondine.studio.log_events import LogWordsFound, SearchRefused, ShotsChanged, ShotsFound, ShotsRead
+from ondine.studio.log_events import LogWordsFound, OwnShapesFound, SearchRefused, ShotsChanged, ShotsFound, ShotsRead
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
@@ -18,9 +18,6 @@ from ondine.ui.shell.atlas_actions import AtlasActions
 from ondine.ui.shell.compare_actions import CompareActions
 from ondine.ui.shell.groups_actions import GroupsActions
 from ondine.ui.shell.messages import Messages
-
-READY_AFTER_MS = 1000
-"""The bench is drawn first, and what a hand does at once."""
 
 
 class LogActions:
@@ -47,6 +44,7 @@ class LogActions:
         bridge.on(PictureArrived, lambda event: self._changed({event.shot.id: event.shot}))
         bridge.on(ShotLogged, lambda _: log.ask_again())
         bridge.on(LogWordsFound, self._words)
+        bridge.on(OwnShapesFound, lambda _: self._draw_shapes())
 
     def key_actions(self) -> Actions:
         """What keys can ask for wherever one is."""
@@ -76,13 +74,10 @@ class LogActions:
 
     # What is asked, and what comes back
 
-    def start(self) -> None:
-        """Read the order of the shots once the window has stood for a while: nobody waits for it in the log then."""
-        # Of the log's own: one that Qt makes for a single shot would keep a window that is closed before.
-        timer = QTimer(self._log)
-        timer.setSingleShot(True)
-        timer.timeout.connect(self._studio.search.read_order)
-        timer.start(READY_AFTER_MS)
+    def prepare(self) -> None:
+        """Look for all shots before the log comes into view: nobody waits for them then."""
+        if not self._log.isVisible():
+            self._log.ask()
 
     def come(self) -> None:
         """The log comes into view."""
@@ -121,6 +116,16 @@ class LogActions:
     def _words(self, event: LogWordsFound) -> None:
         self._log.text.words = event.words
         self._log.searches.offer(self._log.text.text(), tuple(event.searches.values()))
+
+    def _draw_shapes(self) -> None:
+        """Draw the photographer's own shapes as they are now."""
+        self._log.card.board.show_own()
+        self._log.sheet.forget_drawn()
+        if self._log.is_atlas:
+            # Numbered anew, they are drawn anew.
+            self._log.ask()
+        self._log.table.viewport().update()
+        self._log.show_current()
 
     def _save(self, line: str) -> None:
         if line.strip():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
@@ -18,7 +19,6 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.core.forecast.prediction import Prediction
-from ondine.logbook.records import ShotRecord
 from ondine.logbook.thumbnails import Thumbnails
 from ondine.studio.events import BenchChanged, BenchState, Notice, PlanChanged, Trouble
 from ondine.studio.studio import Studio
@@ -30,18 +30,15 @@ from ondine.ui.kit.choices import following
 from ondine.ui.kit.foresight import Foresight
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.shot_in_view import ShotInView
-from ondine.ui.log.view import LogView
 from ondine.ui.shell.anywhere import KeysAnywhere
 from ondine.ui.shell.bench_actions import BenchActions
 from ondine.ui.shell.bench_choice import BenchChoice
-from ondine.ui.shell.card_actions import CardActions
 from ondine.ui.shell.coach_actions import CoachActions
 from ondine.ui.shell.desk_actions import DeskActions
-from ondine.ui.shell.exchange_actions import ExchangeActions
 from ondine.ui.shell.files import Files
 from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
-from ondine.ui.shell.log_actions import LogActions
+from ondine.ui.shell.log_door import LogDoor
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.notation import NotationActions
@@ -49,9 +46,12 @@ from ondine.ui.shell.own_shape_actions import OwnShapeActions
 from ondine.ui.shell.page_keys import PageKeys
 from ondine.ui.shell.practice_actions import PracticeActions
 from ondine.ui.shell.shot_browser import ShotBrowser
-from ondine.ui.shell.sitting_actions import SittingActions
 from ondine.ui.table.side import TableSide
 from ondine.ui.table.state import table_state
+
+if TYPE_CHECKING:
+    # See `LogDoor`.
+    from ondine.ui.log.view import LogView
 
 LEAST_PX = 1180, 632
 """What all pages need; a screen of 1366×768, or of 1920×1080 at 150 %, has it beside its panel and the title bar."""
@@ -99,21 +99,15 @@ class MainWindow(QMainWindow):
         self.in_view = ShotInView(self)
         self.header, self.messages = Header(), Messages()
         self.bench = BenchPage(self.loader)
-        self.log = LogView(self.loader)
         self.pages = Pages()
-        for page in (self.bench, self.log):
-            self.pages.addWidget(page)
+        self.pages.addWidget(self.bench)
         self.foresight = self.bench.splash.foresight = Foresight(studio.preview, bridge, self)
         self.foresight.changed.connect(self.bench.splash.update)
         self.side = TableSide(studio, self.loader, self.pages, self.in_view, self.foresight, bridge)
         self._lay_out()
-        self.navigation = Navigation(self, self.pages, self.bench, self.log, self.side, self.messages)
+        self.log_door = LogDoor(self, bridge)
+        self.navigation = Navigation(self, self.pages, self.bench, self.log_door, self.side, self.messages)
         self.shots = ShotBrowser(studio, self.in_view, self.bench, bridge)
-        self.log_actions = LogActions(studio, self.log, self.messages, bridge)
-        self.navigation.log_comes = self.log_actions.come
-        self.card_actions = CardActions(self, studio, self.log, self.navigation, bridge, logbook.parent)
-        self.exchange = ExchangeActions(self, studio, self.bench, self.log, self.navigation, self.messages, bridge)
-        self.sitting = SittingActions(self, studio, self.log, self.navigation, self.messages, bridge)
         self.bench_actions = BenchActions(
             studio, self.bench, self.header, self.navigation, self.messages, bridge, lambda: self.theme.dark
         )
@@ -124,7 +118,6 @@ class MainWindow(QMainWindow):
             studio, logbook, self.pages, self.navigation, self.side, self.wants_practice.emit, self.wants_table.emit,
             self.files.open, asks,
         )  # fmt: skip
-        self.log_actions.atlas.fire_all = self.bench_actions.fire_all
         self.desk = DeskActions(studio, self.bench, self.navigation, self.messages)
         self.coach = CoachActions(
             studio, self.bench, self.bench_actions, self.navigation, self.side.tools.editor, self.messages, bridge
@@ -134,10 +127,8 @@ class MainWindow(QMainWindow):
             self.messages, bridge,
         )  # fmt: skip
         self.notation = NotationActions(studio, self.bench, self.desk, self.in_view, self.messages)
-        page_keys = PageKeys(self.navigation, self.log_actions, self.shots, self._is_firing_page)
-        self.own_shapes = OwnShapeActions(
-            studio, self.bench, self.log, self.navigation, self.in_view, page_keys, bridge
-        )
+        page_keys = PageKeys(self.navigation, self.log_door, self.shots, self._is_firing_page)
+        self.own_shapes = OwnShapeActions(studio, self.bench, self.navigation, self.in_view, page_keys, bridge)
         self._anywhere = KeysAnywhere(
             self, self.navigation.blank, self._is_firing_page, page_keys.is_tagging_page, self.bench_actions.fire,
             page_keys.tag, self.coach.take,
@@ -154,8 +145,7 @@ class MainWindow(QMainWindow):
         """Show what is in hand, and listen to the keys."""
         handlers = (
             self.notation, self.desk, self, self.navigation, self.shots, self.bench_actions, self.side, self.files,
-            self.choice, self.coach, self.practice, self.log_actions, self.card_actions,
-            self.own_shapes, self.exchange, self.sitting,
+            self.choice, self.coach, self.practice, self.log_door, self.own_shapes,
         )  # fmt: skip
         bind_keys(self, [part.key_actions() for part in handlers], page_keys.here)
         self.set_theme(theme)
@@ -204,11 +194,15 @@ class MainWindow(QMainWindow):
         self.header.practice.setVisible(self.studio.practice is not None)
         self.header.light.clicked.connect(self.toggle_theme)
         self.header.keys.clicked.connect(self.navigation.toggle_keys)
-        self.log.chosen.connect(self._chosen_in_log)
         bridge.on(PlanChanged, lambda _: self._plan_changed())
         bridge.on(BenchChanged, lambda event: self._bench_changed(event.state))
         bridge.on(Trouble, lambda event: self.messages.trouble(event.message, event.details))
         bridge.on(Notice, lambda event: self.messages.notice(event.message))
+
+    @property
+    def log(self) -> LogView:
+        """The log's page; made when it is first asked for."""
+        return self.log_door.room.view
 
     # Keys
 
@@ -264,10 +258,6 @@ class MainWindow(QMainWindow):
             self.bench.show_prediction(known, self.studio.composer.plan.locks)
             self.navigation.follow_water()
 
-    def _chosen_in_log(self, shot: ShotRecord) -> None:
-        self.navigation.go_back()
-        self.shots.show_chosen(shot)
-
     # Theme
 
     def toggle_theme(self) -> None:
@@ -279,7 +269,7 @@ class MainWindow(QMainWindow):
         """Apply the theme to everything."""
         self.theme = theme
         themes.apply(_app(), theme)
-        for part in (self.header, self.bench, self.log, self.side, self.navigation, self.choice, self.practice):
+        for part in (self.header, self.bench, self.log_door, self.side, self.navigation, self.choice, self.practice):
             part.set_theme(theme)
 
     def change_splash(self) -> None:
@@ -309,7 +299,7 @@ class MainWindow(QMainWindow):
             self._seen = True
             self.drawn.emit()
             self.own_shapes.start()
-            self.log_actions.start()
+            self.log_door.start()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep what lies over the page in its place."""
@@ -365,7 +355,7 @@ class MainWindow(QMainWindow):
         self._ended = True
         _app().removeEventFilter(self._anywhere)
         self.ended.emit()
-        self.sitting.end()
+        self.log_door.end()
         self.studio.close()
 
     def _bench_changed(self, state: BenchState) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Protocol, runtime_checkable
+from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
 from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QStackedWidget, QWidget
@@ -11,10 +11,13 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 from ondine.ui.bench.page import BenchPage
 from ondine.ui.kit import theme as themes
 from ondine.ui.kit.actions import Actions
-from ondine.ui.log.view import LogView
 from ondine.ui.shell.messages import Messages
 from ondine.ui.shell.overlay import Blank, Drawer, KeysPage
 from ondine.ui.table.side import TableSide
+
+if TYPE_CHECKING:
+    # Nobody is in the log in the first frame.
+    from ondine.ui.shell.log_door import LogDoor
 
 DRAWER_LEAST_PX = 340
 """A sentence must not become a column of words."""
@@ -41,7 +44,7 @@ class Navigation:
         window: QWidget,
         pages: QStackedWidget,
         bench: BenchPage,
-        log: LogView,
+        log: LogDoor,
         side: TableSide,
         messages: Messages,
     ) -> None:
@@ -53,19 +56,12 @@ class Navigation:
         self.learned = Drawer("What was learned", bench.learned, window)
         self.map = Drawer("Where it is likely", bench.map, window)
         self.own_shapes = Drawer("Your shapes", bench.own_shapes, window)
-        self.exchange = Drawer("In and out", log.exchange, window)
-        self.table_map = Drawer("Table that others wrote", log.table_map, window)
-        self.sitting = Drawer("Over the sitting", log.sitting, window)
-        self._drawers = (
-            self.before, self.keys, self.learned, self.map, self.own_shapes, self.exchange, self.table_map,
-            self.sitting,
-        )  # fmt: skip
+        self._theme = themes.DAY
+        self._drawers = [self.before, self.keys, self.learned, self.map, self.own_shapes]
         self._usual = QRect()
         self.blank = Blank(window)
         self.stops: list[Callable[[], object]] = []
         """What ends what fires by itself."""
-        self.log_comes: Callable[[], object] = lambda: None
-        """What the log does when it comes into view."""
         self.step_back: Callable[[], bool] = lambda: False
         """What a page does before it is left: true if that was step enough."""
         for drawer in self._drawers:
@@ -75,7 +71,6 @@ class Navigation:
         side.moved.connect(self.follow_water)
         bench.water_moved.connect(self.follow_water)
         bench.water_moved.connect(self._make_room)
-        log.left.connect(self.go_back)
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
@@ -90,7 +85,7 @@ class Navigation:
     @property
     def in_log(self) -> bool:
         """Whether the log is in view."""
-        return self.pages.currentWidget() is self._log
+        return self._log.opened is not None and self.pages.currentWidget() is self._log.opened.view
 
     @property
     def on_bench(self) -> bool:
@@ -114,7 +109,7 @@ class Navigation:
         if self.in_log and any(drawer.isVisible() for drawer in self._drawers):
             # What lies over the log is closed; the next press leaves it.
             self._close_drawers()
-            self._log.go_to_shots()
+            self._log.room.view.go_to_shots()
             return
         if self.step_back():
             return
@@ -123,24 +118,33 @@ class Navigation:
 
     def toggle_log(self) -> None:
         """Go to the log, or back to the bench."""
-        if self.pages.currentWidget() is self._log:
+        if self.in_log:
             self.go_back()
             return
-        self.turn_to(self._log)
-        self.log_comes()
+        self.turn_to(self._log.room.view)
+        self._log.room.actions.come()
 
     def search_log(self) -> None:
         """Go to the log and type what to find."""
-        if self.pages.currentWidget() is not self._log:
+        if not self.in_log:
             self.toggle_log()
-        self._log.text.setFocus()
-        self._log.text.selectAll()
+        self._log.room.view.text.setFocus()
+        self._log.room.view.text.selectAll()
 
     def toggle_keys(self) -> None:
         """Open or close the page of keys; arrows scroll it."""
         self.toggle(self.keys)
         if self.keys.isVisible():
             self._keys_page.setFocus()
+
+    def add_drawer(self, title: str, body: QWidget) -> Drawer:
+        """Return a new drawer, for what is only made when it is needed."""
+        drawer = Drawer(title, body, self._window)
+        drawer.theme = self._theme
+        drawer.closed.connect(self.go_back)
+        drawer.setGeometry(self._drawer_area())
+        self._drawers.append(drawer)
+        return drawer
 
     def toggle(self, drawer: Drawer, near: QPoint | None = None) -> None:
         """Open or close a drawer; one at a time. Where `near`, on the screen, lies on the chart, it opens there."""
@@ -152,7 +156,7 @@ class Navigation:
             drawer.raise_()
             self._side.tools.signals.altered.emit()
         elif self.in_log:
-            self._log.go_to_shots()
+            self._log.room.view.go_to_shots()
         else:
             self._bench.chart.setFocus()
 
@@ -206,5 +210,6 @@ class Navigation:
 
     def set_theme(self, theme: themes.Theme) -> None:
         """Apply the theme to the drawers."""
+        self._theme = theme
         for drawer in self._drawers:
             drawer.theme = theme

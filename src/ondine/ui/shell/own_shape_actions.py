@@ -10,30 +10,26 @@ from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.own_shapes import set_own_shapes
 from ondine.ui.kit.shot_in_view import ShotInView
-from ondine.ui.log.view import LogView
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.page_keys import PageKeys
 
 
 class OwnShapeActions:
-    """Joins board, page and log with the shapes that the logbook has."""
+    """Joins board and page with the shapes that the logbook has."""
 
     def __init__(
         self,
         studio: Studio,
         bench: BenchPage,
-        log: LogView,
         navigation: Navigation,
         in_view: ShotInView,
         page_keys: PageKeys,
         bridge: Bridge,
     ) -> None:
-        self._studio, self._log, self._navigation = studio, log, navigation
+        self._studio, self._board, self._navigation = studio, bench.board, navigation
         self._page = page = bench.own_shapes
         set_own_shapes(())
-        self._boards = bench.board, log.card.board
-        for board in self._boards:
-            board.own_wanted.connect(self.toggle)
+        self._board.own_wanted.connect(self.toggle)
         page.toggled.connect(page_keys.tag)
         page.added.connect(self._add)
         page.forgotten.connect(studio.search.forget_shape)
@@ -61,14 +57,7 @@ class OwnShapeActions:
     def _found(self, event: OwnShapesFound) -> None:
         before = len(self._page.tags)
         set_own_shapes(event.shapes)
-        for board in self._boards:
-            board.show_own()
+        self._board.show_own()
         self._page.show_own()
         if len(event.shapes) > before:
             self._page.name.clear()
-        self._log.sheet.forget_drawn()
-        if self._log.is_atlas:
-            # Numbered anew, they are drawn anew.
-            self._log.ask()
-        self._log.table.viewport().update()
-        self._log.show_current()

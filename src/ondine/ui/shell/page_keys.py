@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.own_shapes import shape_name
-from ondine.ui.shell.log_actions import LogActions
+from ondine.ui.shell.log_door import LogDoor
 from ondine.ui.shell.navigation import Navigation
 from ondine.ui.shell.shot_browser import ShotBrowser
 
@@ -20,13 +20,13 @@ class PageKeys:
     """
 
     navigation: Navigation
-    log: LogActions
+    log: LogDoor
     shots: ShotBrowser
     is_firing_page: Callable[[], bool]
 
     def here(self) -> Actions:
         """What keys mean here instead of what they mean elsewhere."""
-        return self.log.in_log() if self.navigation.in_log else {}
+        return self.log.room.actions.in_log() if self.navigation.in_log else {}
 
     def is_tagging_page(self) -> bool:
         """Whether letters tag here."""
@@ -35,6 +35,6 @@ class PageKeys:
     def tag(self, shape: str) -> None:
         """Tag what is in view, or selected."""
         if self.navigation.in_log:
-            self.log.tag(shape, shape_name(shape))
+            self.log.room.actions.tag(shape, shape_name(shape))
         else:
             self.shots.tag(shape)

@@ -63,6 +63,7 @@ class SittingActions:
         self._pool.setMaxThreadCount(1)
         self._stop = threading.Event()
         self._told = _Told(window)
+        self.drawer = navigation.add_drawer("Over the sitting", self._page)
         log.sitting_wanted.connect(self.toggle)
         self._page.report_wanted.connect(self._ask)
         log.exchange.cancelled.connect(self._stop.set)
@@ -82,7 +83,7 @@ class SittingActions:
         if not self._navigation.in_log:
             self._navigation.toggle_log()
         self._tell()
-        self._navigation.toggle(self._navigation.sitting)
+        self._navigation.toggle(self.drawer)
         if self._page.isVisible():
             self._page.write.setFocus()
 
