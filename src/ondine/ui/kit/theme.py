@@ -8,7 +8,7 @@ from importlib.resources import files
 from typing import Protocol
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from ondine.studio.worker import LOG
 
@@ -117,12 +117,25 @@ def font(pixels: int = BODY_PX, bold: bool = False) -> QFont:
     return made
 
 
-def apply(app: QApplication, theme: Theme) -> None:
-    """Apply a theme to the whole application, unless it has it already: a style sheet goes through every widget."""
-    if app.property("theme") == theme.name:
+def apply(window: QWidget, theme: Theme) -> None:
+    """Apply a theme to a window and all that is in it, unless it has it already."""
+    if window.property("theme") == theme.name:
         return
-    app.setProperty("theme", theme.name)
-    app.setFont(font())
+    window.setProperty("theme", theme.name)
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    if app.property("theme") != theme.name:
+        # Every window hears of these, those that are about to go too.
+        app.setProperty("theme", theme.name)
+        app.setFont(font())
+        app.setPalette(_palette(theme))
+    # The sheet is the window's: under one of the application's, each part that is put into another is styled anew
+    # with all that is in it. And none stands in between: Qt would polish each widget once for every one that it lies in.
+    window.setStyleSheet("")
+    window.setStyleSheet(_sheet(theme))
+
+
+def _palette(theme: Theme) -> QPalette:
     palette = QPalette()
     roles = {
         QPalette.ColorRole.Window: theme.air,
@@ -140,8 +153,7 @@ def apply(app: QApplication, theme: Theme) -> None:
     }
     for role, colour in roles.items():
         palette.setColor(role, QColor(colour))
-    app.setPalette(palette)
-    app.setStyleSheet(_sheet(theme))
+    return palette
 
 
 def _sheet(t: Theme) -> str:

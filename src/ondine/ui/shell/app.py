@@ -34,6 +34,10 @@ from ondine.ui.shell.windows import Windows, no_window_words, open_window
 from ondine.ui.table.stages import STAGES
 
 
+IS_READY = "isReady"
+"""The property of an application that has Ondine's style and fonts."""
+
+
 @dataclass(frozen=True)
 class Shot:
     """A picture of a view to draw and quit."""
@@ -52,11 +56,14 @@ def application() -> QApplication:
     app.setApplicationName("Ondine")
     app.setDesktopFileName(APP_ID)
     app.setWindowIcon(QIcon(str(files("ondine") / "assets" / "desktop" / f"{APP_ID}.png")))
-    app.setStyle("Fusion")
     # The words are English and the figures have a point, whatever the system's language (docs/decisions/018).
     QLocale.setDefault(QLocale.c())
     app.setLayoutDirection(Qt.LayoutDirection.LeftToRight)
-    themes.load_fonts()
+    if not app.property(IS_READY):
+        app.setProperty(IS_READY, True)
+        # Once: it goes through every widget.
+        app.setStyle("Fusion")
+        themes.load_fonts()
     return app
 
 

@@ -42,7 +42,7 @@ def prepared(app: QApplication, prepare: Callable[[Progress], None]) -> bool:
     """Lay out the demo beside a bar of progress; return whether that went well, having said so if not."""
     page = QWidget()
     page.setWindowTitle("Ondine")
-    themes.apply(app, themes.DAY)
+    themes.apply(page, themes.DAY)
     words = QLabel("Laying out the demo: Tidal Mill, a season of three sittings")
     bar = QProgressBar()
     column = QVBoxLayout(page)
@@ -67,9 +67,9 @@ def prepared(app: QApplication, prepare: Callable[[Progress], None]) -> bool:
 
 def tell(app: QApplication, message: str, theme: str | None) -> int:
     """Say why there is no window, in a window; return the exit code."""
-    themes.apply(app, themes.THEMES[theme or "day"])
     page = QWidget()
     page.setWindowTitle("Ondine")
+    themes.apply(page, themes.THEMES[theme or "day"])
     words = QLabel(message)
     words.setWordWrap(True)
     words.setMargin(24)

@@ -268,7 +268,7 @@ class MainWindow(QMainWindow):
     def set_theme(self, theme: themes.Theme) -> None:
         """Apply the theme to everything."""
         self.theme = theme
-        themes.apply(_app(), theme)
+        themes.apply(self, theme)
         for part in (self.header, self.bench, self.log_door, self.side, self.navigation, self.choice, self.practice):
             part.set_theme(theme)
 
