@@ -129,8 +129,8 @@ def apply(window: QWidget, theme: Theme) -> None:
         app.setProperty("theme", theme.name)
         app.setFont(font())
         app.setPalette(_palette(theme))
-    # The sheet is the window's: under one of the application's, each part that is put into another is styled anew
-    # with all that is in it. And none stands in between: Qt would polish each widget once for every one that it lies in.
+    # The sheet is the window's: under one of the application's, each part that is put into another is styled anew with
+    # all that is in it. And none stands in between: Qt would polish each widget once for every one that it lies in.
     window.setStyleSheet("")
     window.setStyleSheet(_sheet(theme))
 

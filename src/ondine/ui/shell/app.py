@@ -33,7 +33,6 @@ from ondine.ui.shell.second_start import raise_first_window
 from ondine.ui.shell.windows import Windows, no_window_words, open_window
 from ondine.ui.table.stages import STAGES
 
-
 IS_READY = "isReady"
 """The property of an application that has Ondine's style and fonts."""
 
