@@ -1,8 +1,10 @@
 import numpy as np
 import pytest
-from PySide6.QtGui import QColor, QFontInfo, QFontMetrics
+from PySide6.QtGui import QColor, QFontInfo, QFontMetrics, QPalette
+from PySide6.QtWidgets import QLineEdit, QWidget
 
-from ondine.ui.kit.theme import DARKROOM, DAY, FAMILY, LARGE_PX, Theme, font
+from ondine.ui.kit.theme import BODY_PX, DARKROOM, DAY, FAMILY, LARGE_PX, Theme, apply, font
+from ondine.ui.shell.app import application
 
 
 def luminance(colour: str) -> float:
@@ -54,6 +56,18 @@ def test_only_red_is_lit_in_the_dark_room():
         assert luminance(colour.name()) < 0.25
     assert contrast(DARKROOM.ink, DARKROOM.air) >= 4.5
     assert contrast(DARKROOM.soft_ink, DARKROOM.water) >= 3
+
+
+@pytest.mark.parametrize("theme", [DAY, DARKROOM])
+def test_what_a_field_is_for_can_be_read_in_it(qtbot, theme):
+    application()
+    window = QWidget()
+    qtbot.addWidget(window)
+    field = QLineEdit(window)
+    apply(window, theme)
+    field.ensurePolished()
+    assert field.palette().color(QPalette.ColorRole.PlaceholderText) == theme.colour("soft_ink")
+    assert (field.font().family(), field.font().pixelSize()) == (FAMILY, BODY_PX)
 
 
 def test_the_three_sizes_and_tabular_figures(qapp):

@@ -127,7 +127,6 @@ def apply(window: QWidget, theme: Theme) -> None:
     if app.property("theme") != theme.name:
         # Every window hears of these, those that are about to go too.
         app.setProperty("theme", theme.name)
-        app.setFont(font())
         app.setPalette(_palette(theme))
     # The sheet is the window's: under one of the application's, each part that is put into another is styled anew with
     # all that is in it. And none stands in between: Qt would polish each widget once for every one that it lies in.
@@ -197,6 +196,7 @@ def _sheet(t: Theme) -> str:
     QLineEdit, QComboBox {{
         background: transparent; color: {t.ink}; border: 1px solid {t.line}; border-radius: 4px;
         padding: 2px 6px; min-height: 26px; selection-background-color: {t.water_ink}; selection-color: {t.air};
+        placeholder-text-color: {t.soft_ink};
     }}
     QComboBox QAbstractItemView {{ background: {t.air}; color: {t.ink}; border: 1px solid {t.line}; }}
     QAbstractSpinBox QLineEdit {{ border: none; padding: 0; min-height: 0; background: transparent; }}

@@ -63,6 +63,7 @@ def application() -> QApplication:
         # Once: it goes through every widget.
         app.setStyle("Fusion")
         themes.load_fonts()
+        app.setFont(themes.font())
     return app
 
 
