@@ -110,7 +110,7 @@ def _filters(app: QApplication, window: MainWindow) -> Iterator[str]:
     )
     yield (
         f"  each for the first time, a second after the log was opened: median {np.median(cold):.1f} ms, slowest "
-        f"{max(cold):.1f} ms: {verdict(max(cold), FILTER_MS)}"
+        f"{max(cold):.1f} ms ({LINES[int(np.argmax(cold))]}): {verdict(max(cold), FILTER_MS)}"
     )
 
 

@@ -13,6 +13,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.log.atlas import KEYS, UNTAGGED
 from ondine.core.setup import BenchKind, Mix, Setup
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
+from ondine.logbook import shelf
 from ondine.logbook.outcomes import Outcome
 from ondine.logbook.query import EVERYTHING, Order, Query
 from ondine.logbook.query_line import Vocabulary, read_query
@@ -312,3 +313,12 @@ def test_a_ladder_leaves_out_what_is_in_the_bin(logbook):
     assert logbook.search.ladder(first).tolist() == [first, first + 1, first + 2]
     logbook.shots.bin([first + 1], NOON)
     assert logbook.search.ladder(first).tolist() == [first, first + 2]
+
+
+@given(st.lists(st.floats(allow_infinity=False)), st.integers(1, 40))
+def test_a_long_text_is_read_part_by_part_and_nothing_is_lost_between(numbers, part_chars):
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(shelf, "PART_CHARS", part_chars)
+        read = shelf._numbers(",".join(repr(number) for number in numbers), np.float64)
+    np.testing.assert_array_equal(read, np.array(numbers, np.float64))
+    assert shelf._numbers(None, np.int64).tolist() == []

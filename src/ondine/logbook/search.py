@@ -15,7 +15,7 @@ from ondine.core.setup import BenchKind
 from ondine.logbook.database import Database
 from ondine.logbook.query import Condition, Field, Fired, Flag, HasShape, Is, Order, Query, Says, Within
 from ondine.logbook.records import stored_time
-from ondine.logbook.shelf import Bools, Floats, Ints, Shelf
+from ondine.logbook.shelf import NUMBERS, SETS, Bools, Floats, Ints, Shelf
 
 FLAG_COLUMNS = {
     Flag.KEEPER: "keeper",
@@ -83,9 +83,10 @@ FAR = 1e3
 """Further away than so many steps is all the same."""
 
 
-READY = ("tagged", "rating", "gap_ms", "interval_ms", "flash_ms", "pictured", "keeper", "failed", "open_ms",
-         "after_touchdown_ms", "after_meeting_ms", "setup", "sitting", "timing")  # fmt: skip
-"""The columns that are asked for most, in this order."""
+_FIRST = ("tagged", "rating", "gap_ms", "interval_ms", "flash_ms", "pictured", "keeper", "failed", "open_ms",
+          "after_touchdown_ms", "after_meeting_ms", "setup", "sitting", "timing", "shape")  # fmt: skip
+READY = (*_FIRST, *(name for name in (*NUMBERS, *SETS) if name not in _FIRST))
+"""All columns, those that are asked for most before the others."""
 
 
 class Search:
@@ -227,7 +228,7 @@ class Search:
         return None if here < 0 else int(self._shelf.column("sitting")[here])
 
     def make_ready(self, name: str) -> None:
-        """Read a column of `READY` before somebody asks for it."""
+        """Read a column before somebody asks for it."""
         self._shelf.refresh()
         self._shelf.column(name)
 

@@ -111,14 +111,6 @@ class LogSearch:
         """Ask for the shots that have the timing and the set-up of one; they come as `GroupFetched`."""
         self._log.read(lambda logbook: GroupFetched(logbook.search.of_group(shot_id)[::-1]))
 
-    def read_order(self) -> None:
-        """Read which shots there are, in their order: what the log shows first needs no more."""
-
-        def read(logbook: Logbook) -> None:
-            logbook.search.make_ready("binned")
-
-        self._log.read(read)
-
     def make_ready(self) -> None:
         """Read what searches need, column by column: what is asked meanwhile comes in between."""
 

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from ondine.ui.shell.log_room import LogRoom
     from ondine.ui.shell.main_window import MainWindow
 
-READY_AFTER_MS = 1000
+READY_AFTER_MS = 500
 """The bench is drawn first, and what a hand does at once."""
 
 ACTIONS = (
