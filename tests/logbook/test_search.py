@@ -1,6 +1,7 @@
 """Shots are found again; each answer is held against a plain walk through the records."""
 
 import sqlite3
+from contextlib import closing
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -18,6 +19,7 @@ from ondine.logbook.outcomes import Outcome
 from ondine.logbook.query import EVERYTHING, Order, Query
 from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import PastShot, ShotState, SittingFacts
+from ondine.logbook.search import Search
 from ondine.logbook.shelf import FORGOTTEN, Touched
 from ondine.logbook.store import Logbook
 from tests.calibrated import IN_HAND
@@ -315,10 +317,43 @@ def test_a_ladder_leaves_out_what_is_in_the_bin(logbook):
     assert logbook.search.ladder(first).tolist() == [first, first + 2]
 
 
-@given(st.lists(st.floats(allow_infinity=False)), st.integers(1, 40))
+@given(st.lists(st.integers(-(2**63), 2**63 - 1)), st.integers(1, 40))
 def test_a_long_text_is_read_part_by_part_and_nothing_is_lost_between(numbers, part_chars):
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(shelf, "PART_CHARS", part_chars)
-        read = shelf._numbers(",".join(repr(number) for number in numbers), np.float64)
-    np.testing.assert_array_equal(read, np.array(numbers, np.float64))
-    assert shelf._numbers(None, np.int64).tolist() == []
+        assert shelf._numbers(",".join(str(number) for number in numbers)).tolist() == numbers
+    assert shelf._numbers(None).tolist() == []
+
+
+@given(st.integers(-(10**12), 10**12), st.integers(6, 9))
+def test_a_figure_keeps_its_decimals_to_the_last_bit(digits, decimals):
+    figure = digits / 10**decimals
+    with closing(sqlite3.connect(":memory:")) as database:
+        database.execute("CREATE TABLE shot_facts (shot_id, height_mm)")
+        database.execute("INSERT INTO shot_facts VALUES (1, ?)", (figure,))
+        held = database.execute(shelf.NUMBERS["height_mm"]).fetchone()[1]
+    assert held / shelf.SCALE == figure
+
+
+@pytest.mark.parametrize("part_shots", [1, 7, 60, 1000])
+def test_columns_that_are_read_part_by_part_are_those_that_are_read_at_once(season, monkeypatch, part_shots):
+    monkeypatch.setattr(shelf, "PART_SHOTS", part_shots)
+    parted, whole = (Search(season.search._database) for _ in range(2))
+    for name in (*Search.OFTEN, *Search.SELDOM):
+        steps = 1
+        while not parted.make_ready(name):
+            steps += 1
+        assert steps == (1 if name in shelf.SETS else 60 // part_shots + 1)
+        whole._shelf.refresh()
+        np.testing.assert_array_equal(parted._shelf.column(name), whole._shelf.column(name))
+
+
+def test_a_column_that_is_half_read_begins_again_when_a_shot_changes(logbook, monkeypatch):
+    monkeypatch.setattr(shelf, "PART_SHOTS", 10)
+    logbook.shots.add_history([shot(n) for n in range(1, 31)])
+    assert not logbook.search.make_ready("rating") and not logbook.search.make_ready("rating")
+    logbook.shots.rate(3, 5)
+    while not logbook.search.make_ready("rating"):
+        pass
+    found = logbook.search.ids(ask("rating 5"), Order.OLDEST).tolist()
+    assert found == [n for n in range(1, 31) if n % 6 == 5 or n == 3]

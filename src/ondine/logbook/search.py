@@ -83,16 +83,18 @@ FAR = 1e3
 """Further away than so many steps is all the same."""
 
 
-_FIRST = ("tagged", "rating", "gap_ms", "interval_ms", "flash_ms", "pictured", "keeper", "failed", "open_ms",
-          "after_touchdown_ms", "after_meeting_ms", "setup", "sitting", "timing", "shape")  # fmt: skip
-READY = (*_FIRST, *(name for name in (*NUMBERS, *SETS) if name not in _FIRST))
-"""All columns, those that are asked for most before the others."""
+OFTEN = ("tagged", "rating", "gap_ms", "interval_ms", "flash_ms", "pictured", "keeper", "failed", "open_ms",
+         "after_touchdown_ms", "after_meeting_ms", "setup", "sitting", "timing", "shape")  # fmt: skip
+"""The columns that are asked for most, in this order."""
+
+SELDOM = tuple(name for name in (*NUMBERS, *SETS) if name not in OFTEN)
+"""All others."""
 
 
 class Search:
     """Asks the logbook; for one thread. Every answer is numbers alone, however many shots there are."""
 
-    READY = READY
+    OFTEN, SELDOM = OFTEN, SELDOM
 
     def __init__(self, database: Database) -> None:
         self._database = database
@@ -227,10 +229,10 @@ class Search:
         here = self._shelf.places(np.array([shot_id]))[0]
         return None if here < 0 else int(self._shelf.column("sitting")[here])
 
-    def make_ready(self, name: str) -> None:
-        """Read a column before somebody asks for it."""
+    def make_ready(self, name: str) -> bool:
+        """Read some of a column before somebody asks for it; return whether all of it is read."""
         self._shelf.refresh()
-        self._shelf.column(name)
+        return self._shelf.read_part(name)
 
     # How a query is answered
 

@@ -111,16 +111,19 @@ class LogSearch:
         """Ask for the shots that have the timing and the set-up of one; they come as `GroupFetched`."""
         self._log.read(lambda logbook: GroupFetched(logbook.search.of_group(shot_id)[::-1]))
 
-    def make_ready(self) -> None:
-        """Read what searches need, column by column: what is asked meanwhile comes in between."""
+    def make_ready(self, seldom: bool) -> None:
+        """Read the columns that searches need often, or those that they need seldom, part by part.
+
+        What is asked meanwhile comes in between.
+        """
 
         def one(logbook: Logbook, left: tuple[str, ...]) -> None:
-            logbook.search.make_ready(left[0])
-            if left[1:]:
-                self._log.read(lambda logbook: one(logbook, left[1:]))
+            further = left[1:] if logbook.search.make_ready(left[0]) else left
+            if further:
+                self._log.read(lambda logbook: one(logbook, further))
 
         def begin(logbook: Logbook) -> None:
-            one(logbook, logbook.search.READY)
+            one(logbook, logbook.search.SELDOM if seldom else logbook.search.OFTEN)
 
         self._log.read(begin)
 

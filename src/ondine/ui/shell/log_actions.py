@@ -25,7 +25,7 @@ class LogActions:
 
     def __init__(self, studio: Studio, log: LogView, messages: Messages, bridge: Bridge) -> None:
         self._studio, self._log, self._messages = studio, log, messages
-        self._is_ready = False
+        self._is_ready: set[bool] = set()
         self.atlas = AtlasActions(studio, log, messages, bridge)
         self.groups = GroupsActions(studio, log, bridge)
         self.compare = CompareActions(studio, log, messages, bridge)
@@ -97,13 +97,20 @@ class LogActions:
     def _found(self, event: ShotsFound) -> None:
         if self._is_asked(event.line):
             self._log.show_found(event.ids, event.understood, event.waiting)
+            if self._is_ready:
+                # Its shots were read before it came into view.
+                self._make_ready()
 
     def _read(self, event: ShotsRead) -> None:
         self._log.model.take(event.asked, event.shots)
-        if not self._is_ready:
-            # What is in view is there: time for what will be asked next.
-            self._is_ready = True
-            self._studio.search.make_ready()
+        self._make_ready()
+
+    def _make_ready(self) -> None:
+        """What is in view is there: time for what will be asked next, and once somebody looks for all that can be."""
+        for seldom in (False, True):
+            if seldom not in self._is_ready and (self._log.isVisible() or not seldom):
+                self._is_ready.add(seldom)
+                self._studio.search.make_ready(seldom)
 
     def _changed(self, shots: dict[int, ShotRecord]) -> None:
         self.atlas.took_in_hand = False
