@@ -1,3 +1,4 @@
+import shutil
 import sqlite3
 from dataclasses import replace
 from datetime import timedelta
@@ -8,25 +9,35 @@ from PySide6.QtCore import QPoint, Qt
 from ondine.core.timing.sequence import FlashPulse
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
+from ondine.ui.kit.theme import DARKROOM, DAY
 from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
+from tests.conftest import TestClock
 from tests.ui.conftest import SEASON, Bench, shown
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
 
-@pytest.fixture
-def long_log(tmp_path, clock, qtbot):
-    """A window on a logbook with 300 shots of one flash delay each, every third a crown."""
-    book = Logbook.open(tmp_path / "log.ondine")
+@pytest.fixture(scope="module")
+def long_evening(tmp_path_factory):
+    """A logbook with 300 shots of one flash delay each, every third a crown."""
+    path, now = tmp_path_factory.mktemp("evening") / "log.ondine", TestClock()()
+    book = Logbook.open(path)
     past = []
     for number in range(300):
         sequence = replace(IN_HAND.sequence, flashes=(FlashPulse(300_000 + 100 * number),))
-        at = clock() - timedelta(days=1) + timedelta(minutes=number)
+        at = now - timedelta(days=1) + timedelta(minutes=number)
         shapes = ("crown",) if number % 3 == 0 else ()
         past.append(PastShot("Long evening", at, replace(IN_HAND, sequence=sequence), shapes, number % 6))
     book.shots.add_history(past)
     book.close()
+    return path
+
+
+@pytest.fixture
+def long_log(long_evening, tmp_path, clock, qtbot):
+    """A window on the long evening."""
+    shutil.copy(long_evening, tmp_path / "log.ondine")
     ui_app.application()
     for made in shown(Bench(tmp_path, clock), qtbot):
         qtbot.keyClick(made.window, Qt.Key.Key_F3)
@@ -401,3 +412,10 @@ def test_what_completes_a_word_is_drawn_on_a_ground(long_log, qtbot):
     image = popup.grab().toImage()
     ground = image.pixelColor(image.width() - 12, image.height() - 6)
     assert popup.isVisible() and ground.alpha() == 255 and ground.lightness() > 200
+    assert image.pixelColor(image.width() // 2, 0) == DAY.colour("line")
+    popup.hide()
+    long_log.window.toggle_theme()
+    field._offer()
+    image = popup.grab().toImage()
+    edge, ground = (image.pixelColor(*at) for at in ((image.width() // 2, 0), (image.width() - 12, image.height() - 6)))
+    assert popup.isVisible() and (edge, ground) == (DARKROOM.colour("line"), DARKROOM.colour("air"))

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit, QWidget
 
 from ondine.logbook.completion import LogWords, complete
 from ondine.logbook.query_line import MOST_CHARACTERS
+from ondine.ui.kit.theme import Theme, apply
 
 PAUSE_MS = 120
 """A hand that types faster than this is not answered at each letter."""
@@ -51,6 +52,10 @@ class QueryField(QLineEdit):
         """Write another line, and ask for it."""
         self.setText(line)
         self.ask()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Apply the theme to the list of words: it is a window of its own."""
+        apply(self._popup(), theme)
 
     def _popup(self) -> QAbstractItemView:
         found = self._completer.popup()

@@ -348,6 +348,7 @@ class LogView(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme."""
+        self.text.set_theme(theme)
         self.delegate.theme = theme
         self.sheet.forget_drawn()
         self.card.set_theme(theme)
