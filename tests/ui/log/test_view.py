@@ -5,6 +5,7 @@ from datetime import timedelta
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QToolButton
 
 from ondine.core.timing.sequence import FlashPulse
 from ondine.logbook.records import PastShot
@@ -14,6 +15,7 @@ from ondine.ui.shell import app as ui_app
 from tests.calibrated import IN_HAND
 from tests.conftest import TestClock
 from tests.ui.conftest import SEASON, Bench, shown
+from tests.ui.hands import PRESS
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -419,3 +421,18 @@ def test_what_completes_a_word_is_drawn_on_a_ground(long_log, qtbot):
     image = popup.grab().toImage()
     edge, ground = (image.pixelColor(*at) for at in ((image.width() // 2, 0), (image.width() - 12, image.height() - 6)))
     assert popup.isVisible() and (edge, ground) == (DARKROOM.colour("line"), DARKROOM.colour("air"))
+
+
+def test_the_line_is_emptied_by_a_button_that_does_not_shine_in_the_dark(long_log, qtbot):
+    window, field = long_log.window, long_log.window.log.text
+    ask(long_log, qtbot, "crown")
+    assert window.log.tally.text() == "100 shots"
+    window.toggle_theme()
+    shown = field.grab().toImage()
+    ratio, button = field.devicePixelRatioF(), field.findChild(QToolButton)
+    around = [QPoint(x, y) for x in range(button.width()) for y in range(button.height())]
+    colours = [shown.pixelColor((button.pos() + at) * ratio) for at in around]
+    assert max(c.green() + c.blue() for c in colours) < 10 and max(c.red() for c in colours) > 100
+    qtbot.mouseClick(button, PRESS)
+    long_log.settle(qtbot)
+    assert field.text() == "" and window.log.tally.text() == "300 shots" and not button.isVisible()

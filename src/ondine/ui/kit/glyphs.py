@@ -12,8 +12,8 @@ from ondine.ui.kit.own_shapes import drawing_of
 
 # Drawn on 24 by 24, the water at y = 18. Capitals in a path are absolute places.
 _WATER = "M2 18H22"
-_KEEPER = "M7 3h10v17l-5-4-5 4z"
-"""No shape, but drawn as they are: the mark of a shot to keep."""
+_SIGNS = {"keeper": "M7 3h10v17l-5-4-5 4z", "clear": "M6 6l12 12M18 6l-12 12"}
+"""No shapes, but drawn as they are: the mark of a shot to keep, and what empties a field."""
 
 _GLYPHS: dict[str, str] = {
     "in-flight": f"{_WATER}M12 5a3 3 0 1 0 .01 0M9 2v1M15 2v1",
@@ -68,7 +68,7 @@ def glyph(shape: str, colour: str, pixels: int, ratio: float) -> QPixmap:
 
 @lru_cache(maxsize=256)
 def _drawn(drawing: str, colour: str, pixels: int, ratio: float) -> QPixmap:
-    path = _KEEPER if drawing == "keeper" else _GLYPHS.get(drawing) or OWN_GLYPHS.get(drawing, _UNKNOWN)
+    path = _SIGNS.get(drawing) or _GLYPHS.get(drawing) or OWN_GLYPHS.get(drawing, _UNKNOWN)
     svg = (
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><path d="' + path + '" fill="none" '
         f'stroke="{colour}" stroke-width="1.8" stroke-linecap="round" stroke-linejoin="round"/></svg>'

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QStringListModel, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QAction, QIcon, QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit, QWidget
 
 from ondine.logbook.completion import LogWords, complete
 from ondine.logbook.query_line import MOST_CHARACTERS
+from ondine.ui.kit.glyphs import glyph
 from ondine.ui.kit.theme import Theme, apply
 
+CLEAR_PX = 16
 PAUSE_MS = 120
 """A hand that types faster than this is not answered at each letter."""
 
@@ -25,7 +27,11 @@ class QueryField(QLineEdit):
         self.words = LogWords()
         self.setAccessibleName("What to find in the log")
         self.setPlaceholderText("Find shots: full umbrella gap 60-80 rating>=4 glycerine")
-        self.setClearButtonEnabled(True)
+        # Qt's own shines white in the dark.
+        self._clear = QAction("Empty the line", self)
+        self._clear.triggered.connect(lambda: self.write(""))
+        self._clear.setVisible(False)
+        self.addAction(self._clear, QLineEdit.ActionPosition.TrailingPosition)
         self.setMaxLength(MOST_CHARACTERS)
         self._start = 0
         self._offers = QStringListModel(self)
@@ -41,6 +47,7 @@ class QueryField(QLineEdit):
         self._wait.setInterval(PAUSE_MS)
         self._wait.timeout.connect(self.ask)
         self.textChanged.connect(lambda _: self._wait.start())
+        self.textChanged.connect(lambda text: self._clear.setVisible(bool(text)))
         self.textEdited.connect(lambda _: self._offer())
 
     def ask(self) -> None:
@@ -54,7 +61,8 @@ class QueryField(QLineEdit):
         self.ask()
 
     def set_theme(self, theme: Theme) -> None:
-        """Apply the theme to the list of words: it is a window of its own."""
+        """Apply the theme to what empties the line, and to the list of words: it is a window of its own."""
+        self._clear.setIcon(QIcon(glyph("clear", theme.soft_ink, CLEAR_PX, self.devicePixelRatioF())))
         apply(self._popup(), theme)
 
     def _popup(self) -> QAbstractItemView:
