@@ -44,14 +44,14 @@ class LogActions:
         bridge.on(PictureArrived, lambda event: self._changed({event.shot.id: event.shot}))
         bridge.on(ShotLogged, lambda _: log.ask_again())
         bridge.on(LogWordsFound, self._words)
-        bridge.on(OwnShapesFound, lambda _: self._draw_shapes())
+        bridge.on(OwnShapesFound, lambda _: log.draw_shapes())
 
     def key_actions(self) -> Actions:
         """What keys can ask for wherever one is."""
         return {
             "toggle_sheet": self._toggle_sheet,
             "edit_label": self._edit_label,
-            "like_this": self._like_this,
+            "like_this": lambda: self._log.show_like_this() if self._log.isVisible() else None,
             **self.groups.key_actions(),
             **self.compare.key_actions(),
         }
@@ -124,16 +124,6 @@ class LogActions:
         self._log.text.words = event.words
         self._log.searches.offer(self._log.text.text(), tuple(event.searches.values()))
 
-    def _draw_shapes(self) -> None:
-        """Draw the photographer's own shapes as they are now."""
-        self._log.card.board.show_own()
-        self._log.sheet.forget_drawn()
-        if self._log.is_atlas:
-            # Numbered anew, they are drawn anew.
-            self._log.ask()
-        self._log.table.viewport().update()
-        self._log.show_current()
-
     def _save(self, line: str) -> None:
         if line.strip():
             self._studio.search.save_search(line.strip(), line)
@@ -195,10 +185,6 @@ class LogActions:
     def _toggle_sheet(self) -> None:
         if self._log.isVisible():
             self._log.toggle_kind()
-
-    def _like_this(self) -> None:
-        if self._log.isVisible():
-            self._log.show_like_this()
 
     def _edit_note(self) -> None:
         self._log.show_card()
