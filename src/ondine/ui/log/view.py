@@ -346,16 +346,6 @@ class LogView(QWidget):
         if shot is not None:
             self.chosen.emit(shot)
 
-    def draw_shapes(self) -> None:
-        """Draw the photographer's own shapes as they are now."""
-        self.card.board.show_own()
-        self.sheet.forget_drawn()
-        if self.is_atlas:
-            # Numbered anew, they are drawn anew.
-            self.ask()
-        self.table.viewport().update()
-        self.show_current()
-
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme."""
         self.text.set_theme(theme)

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged
-from ondine.studio.log_events import LogWordsFound, OwnShapesFound, SearchRefused, ShotsChanged, ShotsFound, ShotsRead
+from ondine.studio.log_events import LogWordsFound, SearchRefused, ShotsChanged, ShotsFound, ShotsRead
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.announce import announce
@@ -44,7 +44,6 @@ class LogActions:
         bridge.on(PictureArrived, lambda event: self._changed({event.shot.id: event.shot}))
         bridge.on(ShotLogged, lambda _: log.ask_again())
         bridge.on(LogWordsFound, self._words)
-        bridge.on(OwnShapesFound, lambda _: log.draw_shapes())
 
     def key_actions(self) -> Actions:
         """What keys can ask for wherever one is."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ondine.logbook.records import ShotRecord
+from ondine.studio.log_events import OwnShapesFound
 from ondine.ui.kit.actions import Actions
 from ondine.ui.kit.bridge import Bridge
 from ondine.ui.kit.theme import Theme
@@ -33,6 +34,7 @@ class LogRoom:
         view.left.connect(navigation.go_back)
         view.chosen.connect(self._go_with)
         view.card.board.own_wanted.connect(window.own_shapes.toggle)
+        bridge.on(OwnShapesFound, lambda _: self._draw_shapes())
         view.set_theme(window.theme)
         window.pages.addWidget(view)
 
@@ -49,6 +51,17 @@ class LogRoom:
         """Go to the bench with a shot."""
         self._window.navigation.go_back()
         self._window.shots.show_chosen(shot)
+
+    def _draw_shapes(self) -> None:
+        """Draw the photographer's own shapes as they are now."""
+        view = self.view
+        view.card.board.show_own()
+        view.sheet.forget_drawn()
+        if view.is_atlas:
+            # Numbered anew, they are drawn anew.
+            view.ask()
+        view.table.viewport().update()
+        view.show_current()
 
     def set_theme(self, theme: Theme) -> None:
         """Apply the theme."""
