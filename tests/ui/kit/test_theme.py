@@ -1,5 +1,6 @@
 import numpy as np
 import pytest
+import shiboken6
 from PySide6.QtGui import QColor, QFontInfo, QFontMetrics, QPalette
 from PySide6.QtWidgets import QLineEdit, QWidget
 
@@ -58,16 +59,19 @@ def test_only_red_is_lit_in_the_dark_room():
     assert contrast(DARKROOM.soft_ink, DARKROOM.water) >= 3
 
 
-@pytest.mark.parametrize("theme", [DAY, DARKROOM])
-def test_what_a_field_is_for_can_be_read_in_it(qtbot, theme):
+def test_what_a_field_is_for_can_be_read_in_it_in_every_window(qapp):
+    """Qt keeps sheets by the windows' addresses, which those that come later may have."""
     application()
-    window = QWidget()
-    qtbot.addWidget(window)
-    field = QLineEdit(window)
-    apply(window, theme)
-    field.ensurePolished()
-    assert field.palette().color(QPalette.ColorRole.PlaceholderText) == theme.colour("soft_ink")
-    assert (field.font().family(), field.font().pixelSize()) == (FAMILY, BODY_PX)
+    other = QWidget()
+    apply(other, DAY)
+    for theme in [DAY, DARKROOM] * 10:
+        window = QWidget()
+        field = QLineEdit(window)
+        apply(window, theme)
+        field.ensurePolished()
+        assert field.palette().color(QPalette.ColorRole.PlaceholderText) == theme.colour("soft_ink")
+        assert (field.font().family(), field.font().pixelSize()) == (FAMILY, BODY_PX)
+        shiboken6.delete(window)
 
 
 def test_the_three_sizes_and_tabular_figures(qapp):

@@ -132,6 +132,8 @@ def apply(window: QWidget, theme: Theme) -> None:
     # all that is in it. And none stands in between: Qt would polish each widget once for every one that it lies in.
     window.setStyleSheet("")
     window.setStyleSheet(_sheet(theme))
+    # Of a window that never was polished Qt keeps the sheet when it goes, for the next one at its address.
+    window.ensurePolished()
 
 
 def _palette(theme: Theme) -> QPalette:
