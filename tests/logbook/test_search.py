@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from ondine.core.forecast.plan import Plan
@@ -326,6 +326,8 @@ def test_a_long_text_is_read_part_by_part_and_nothing_is_lost_between(numbers, p
 
 
 @given(st.integers(-(10**12), 10**12), st.integers(6, 9))
+@example(169, 1)
+@example(493, 6)
 def test_a_figure_keeps_its_decimals_to_the_last_bit(digits, decimals):
     figure = digits / 10**decimals
     with closing(sqlite3.connect(":memory:")) as database:

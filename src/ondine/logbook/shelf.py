@@ -1,7 +1,8 @@
 """The shots of a logbook as columns of numbers in memory: asked in milliseconds, however many they are.
 
-Only what is asked for is read: the order of the shots at first, then each column once. What the writer changes is read
-again, shot by shot. Used by one thread, the reader; `Touched` is what it shares with the writer.
+The order of the shots is read at first, then each column once: when it is asked for, or before that, part by part. What
+the writer changes is read again, shot by shot. Used by one thread, the reader; `Touched` is what it shares with the
+writer.
 """
 
 from __future__ import annotations

@@ -146,7 +146,7 @@ def test_a_window_that_closes_stops_a_report(bench, qtbot, tmp_path):
     window.log_door.room.sitting.draw(report, tmp_path / "a.pdf")
     window.log_door.room.sitting.draw(report, tmp_path / "b.pdf")
     window.close()
-    assert not list(tmp_path.glob("*.part"))
+    assert window.log_door.room.sitting._stop.is_set() and not list(tmp_path.glob("*.part"))
 
 
 def test_moved_pictures_are_found_and_shown_again(bench, page, qtbot, tmp_path):

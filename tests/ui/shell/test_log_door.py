@@ -65,6 +65,19 @@ def test_its_shots_are_there_before_anybody_asks(soon, bench, qtbot):
     assert view.isVisible() and view.tally.text() == "2 shots" and view.current() is not None
 
 
+def test_what_is_asked_often_is_read_before_and_the_rest_once_somebody_looks(soon, bench, qtbot):
+    search = bench.studio.writer.logbook.search
+
+    def are_read(columns):
+        return all(name in search._shelf._columns for name in columns)
+
+    qtbot.waitUntil(lambda: are_read(search.OFTEN), timeout=5000)
+    bench.settle(qtbot)
+    assert not are_read(search.SELDOM)
+    qtbot.keyClick(bench.window, Qt.Key.Key_F3)
+    qtbot.waitUntil(lambda: are_read(search.SELDOM), timeout=5000)
+
+
 def test_it_waits_for_a_hand_that_drags(soon, bench, qtbot):
     chart = bench.window.bench.chart
     QTest.mousePress(chart, Qt.MouseButton.LeftButton, pos=chart.rect().center())
