@@ -1,6 +1,7 @@
 """What all tests share: a seeded world, a logbook in a folder of its own, and a window to drive."""
 
 import os
+import shutil
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -15,6 +16,8 @@ from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.commands import Commands
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import TIDAL_MILL
+from ondine.logbook import migrate
+from ondine.logbook.file import SCHEMA_VERSION
 from ondine.logbook.store import Logbook
 
 # A slow machine is not a wrong program.
@@ -95,6 +98,30 @@ class TestCamera:
 def driven(controller: TestController, camera: TestCamera | None = None) -> Bench:
     """A bench that is driven by cable."""
     return Bench(BenchKind.CABLE, controller, camera or TestCamera())
+
+
+@pytest.fixture(scope="session")
+def empty_logbook(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """An empty logbook of today's format, migrated once in each test process."""
+    path = tmp_path_factory.mktemp("template") / "empty.ondine"
+    migrate.upgrade_to(path, SCHEMA_VERSION)
+    return path
+
+
+@pytest.fixture(autouse=True)
+def quick_new_logbooks(empty_logbook: Path, monkeypatch: pytest.MonkeyPatch, request: pytest.FixtureRequest) -> None:
+    """Begin each new logbook as a copy of the empty one; tests marked `migrations` run the real steps."""
+    if request.node.get_closest_marker("migrations"):
+        return
+    really = migrate.upgrade_to
+
+    def copied_or_migrated(path: Path, version: int) -> None:
+        if version == SCHEMA_VERSION and not path.exists():
+            shutil.copyfile(empty_logbook, path)
+        else:
+            really(path, version)
+
+    monkeypatch.setattr(migrate, "upgrade_to", copied_or_migrated)
 
 
 @pytest.fixture

@@ -16,6 +16,8 @@ from ondine.logbook.file import COLUMNS, claim
 from ondine.logbook.model import Base
 from ondine.logbook.store import Logbook
 
+pytestmark = pytest.mark.migrations
+
 FOREIGN = """
 import os, signal, sqlite3, sys
 other = sqlite3.connect(sys.argv[1], isolation_level=None)

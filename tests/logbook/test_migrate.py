@@ -17,6 +17,8 @@ from ondine.logbook.file import SCHEMA_VERSION, claim
 from ondine.logbook.migrate import migrated
 from ondine.logbook.store import Logbook
 
+pytestmark = pytest.mark.migrations
+
 DATA = Path(__file__).parents[1] / "data"
 
 KILL = """

@@ -30,6 +30,8 @@ from ondine.studio.composer import plan_kept
 from ondine.studio.kept import KeptState
 from tests.calibrated import IN_HAND
 
+pytestmark = pytest.mark.migrations
+
 DATA = Path(__file__).parents[1] / "data"
 SEASON = Path(__file__).parents[2] / "src" / "ondine" / "demo" / "season"
 # What the demo's rig had taught when these files were written; what nobody asked then takes its default.
