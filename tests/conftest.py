@@ -124,6 +124,17 @@ def quick_new_logbooks(empty_logbook: Path, monkeypatch: pytest.MonkeyPatch, req
     monkeypatch.setattr(migrate, "upgrade_to", copied_or_migrated)
 
 
+@pytest.fixture(scope="session")
+def state_home(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.mktemp("state")
+
+
+@pytest.fixture(autouse=True)
+def state_of_tests(state_home: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Keep what programs remember between runs apart from that of whoever runs the tests."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(state_home))
+
+
 @pytest.fixture
 def clock() -> TestClock:
     return TestClock()

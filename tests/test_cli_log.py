@@ -3,8 +3,11 @@
 import csv
 import io
 import json
+import os
+import shutil
 import sqlite3
 from contextlib import closing
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -115,18 +118,38 @@ def test_merge_brings_what_is_missing_and_refuses_what_does_not_mix(log, tmp_pat
     path = log[0]
     other = tmp_path / "other.ondine"
     book = Logbook.open(other)
-    book.shots.add_history([PastShot("Laptop", BEGAN - timedelta(days=1), Plan(IN_HAND.sequence, IN_HAND.setup))])
+    laptop = PastShot(
+        "Laptop", BEGAN - timedelta(days=1), Plan(IN_HAND.sequence, IN_HAND.setup), bench=BenchKind.BY_HAND
+    )
+    book.shots.add_history([laptop])
     book.close()
     assert main(["merge", str(path), str(other)]) == 0
     assert "1 shots came" in capsys.readouterr().out
-    assert main(["merge", str(path), str(path)]) == 2
-    book = Logbook.open(other)
-    book.state.put("bench", "simulated")
-    book.close()
-    assert main(["merge", str(path), str(other)]) == 2
-    assert "do not mix" in capsys.readouterr().err
+    os.link(path, tmp_path / "linked.ondine")
+    for same in (path, tmp_path / "linked.ondine"):
+        assert main(["merge", str(path), str(same)]) == 2
+        assert "Both are the same" in capsys.readouterr().err
+    for bench, says in ((BenchKind.UNKNOWN, "answer what opens the valve"), (BenchKind.SIMULATED, "do not mix")):
+        unlike = Logbook.open(tmp_path / f"{bench}.ondine")
+        unlike.shots.add_history([replace(laptop, bench=bench)])
+        unlike.close()
+        assert main(["merge", str(path), str(unlike.path)]) == 2
+        assert says in capsys.readouterr().err
     book = Logbook.open(path)
     assert book.shots.count() == 13
+    book.close()
+
+
+def test_merging_into_a_hard_link_of_an_open_logbook_writes_nothing(log, tmp_path, capsys):
+    """Of before: 300 shots went beside the link's name, where the open logbook never saw them."""
+    path, other, link = log[0], tmp_path / "other.ondine", tmp_path / "linked.ondine"
+    shutil.copyfile(path, other)
+    book = Logbook.open(path)
+    os.link(path, link)
+    before = path.read_bytes()
+    assert main(["merge", str(link), str(other)]) == 2
+    assert str(path) in capsys.readouterr().err
+    assert path.read_bytes() == before and not link.with_name("linked.ondine-wal").exists()
     book.close()
 
 

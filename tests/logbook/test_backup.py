@@ -1,3 +1,4 @@
+import random
 import shutil
 import sqlite3
 import threading
@@ -7,11 +8,14 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.logbook.backup import NEWEST, back_up_now, backups, folder_of, restore, to_drop
+from ondine.logbook import backup
+from ondine.logbook.backup import NEWEST, Backup, back_up_now, backups, folder_of, restore, to_remove
 from ondine.logbook.errors import LogbookError, LogbookInUseError
+from ondine.logbook.identity import CopyRecord, identity_of, read_record
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 
+DATA = Path(__file__).parents[1] / "data"
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 
 
@@ -70,45 +74,189 @@ def test_two_of_one_second_do_not_write_over_each_other(logbook, plan):
     assert notes(first) == [] and notes(second) == ["late"] and len(backups(logbook.path)) == 2
 
 
-def named(at: datetime) -> Path:
-    return Path(f"log.{at.astimezone():%Y%m%d-%H%M%S}.ondine")
+def made(moments: list[datetime]) -> list[Backup]:
+    """Copies made at these moments one after another, the one made last first."""
+    local = [moment.astimezone() for moment in moments]
+    copies = [Backup(Path(f"log.{n}.ondine"), CopyRecord("i", "o", n, at)) for n, at in enumerate(local, start=1)]
+    return copies[::-1]
+
+
+def day(copy: Backup) -> str:
+    return f"{copy.record.made_at:%Y%m%d}"
 
 
 def test_few_copies_are_kept_and_they_reach_far_back():
-    made = [named(NOON - timedelta(hours=7 * n)) for n in range(2000)]
-    gone = set(to_drop(made, NOON))
-    kept = [path for path in made if path not in gone]
-    assert kept[:NEWEST] == made[:NEWEST] and len(kept) <= 8 + 14 + 12
-    days = {path.name[4:12] for path in kept}
+    copies = made([NOON - timedelta(hours=7 * n) for n in range(1999, -1, -1)])
+    gone = set(to_remove(copies, NOON))
+    kept = [copy for copy in copies if copy not in gone]
+    assert kept[:NEWEST] == copies[:NEWEST] and len(kept) <= 8 + 14 + 12
+    days = {day(copy) for copy in kept}
     assert {f"{NOON.astimezone() - timedelta(days=n):%Y%m%d}" for n in range(14)} <= days
-    assert len({path.name[4:10] for path in kept}) == 12
+    assert len({name[:6] for name in days}) == 12
     # Made day after day, it comes to the same.
-    growing: list[Path] = []
-    made = made[::3]
-    for path in reversed(made):
-        growing.insert(0, path)
-        at = datetime.strptime(path.name[4:19], "%Y%m%d-%H%M%S").astimezone()
-        dropped = set(to_drop(growing, at))
-        growing = [p for p in growing if p not in dropped]
-    assert len(growing) <= 8 + 14 + 12 and growing[:NEWEST] == made[:NEWEST]
+    growing: list[Backup] = []
+    copies = copies[::3]
+    for copy in reversed(copies):
+        growing.insert(0, copy)
+        dropped = set(to_remove(growing, copy.record.made_at))
+        growing = [c for c in growing if c not in dropped]
+    assert len(growing) <= 8 + 14 + 12 and growing[:NEWEST] == copies[:NEWEST]
 
 
 def test_a_copy_from_a_time_to_come_is_not_dropped():
-    future = [named(NOON + timedelta(days=400 + n)) for n in range(20, 0, -1)]
-    assert to_drop([*future, *(named(NOON - timedelta(minutes=n)) for n in range(40))], NOON)
-    assert not set(future) & set(to_drop([*future, named(NOON)], NOON))
+    future = [NOON + timedelta(days=400 + n) for n in range(20)]
+    copies = made([*future, *(NOON - timedelta(minutes=n) for n in range(40, 0, -1))])
+    gone = to_remove(copies, NOON)
+    assert gone and all(copy.record.made_at <= NOON for copy in gone)
+
+
+@pytest.mark.parametrize(
+    ("before", "back"),
+    [(timedelta(days=450), timedelta(days=335)), (timedelta(hours=1), timedelta(minutes=33))],
+)
+def test_with_the_clock_set_back_the_copy_just_made_stays(logbook, plan, before, back):
+    step = before / 12
+    for n in range(12):
+        back_up_now(logbook.path, NOON - before + n * step)
+    fire(logbook, plan, "since then")
+    copy = back_up_now(logbook.path, NOON - back)
+    assert copy.exists() and notes(copy) == ["since then"]
+    assert backups(logbook.path)[0].path == copy
+    oldest = backups(logbook.path)[-1].path
+    # Nor is the logbook lost when an old copy is put in its place.
+    logbook.close()
+    kept = restore(oldest, logbook.path, NOON - back)
+    assert kept is not None and notes(kept) == ["since then"] and oldest.exists()
+
+
+def test_any_clock_leaves_the_newest_copies_and_some_of_before(logbook):
+    dice = random.Random(3)
+    places = []
+    for _ in range(60):
+        places.append(back_up_now(logbook.path, NOON + timedelta(days=dice.uniform(-400, 400))))
+        assert places[-1].exists()
+    standing = [copy.path for copy in backups(logbook.path)]
+    assert standing[:NEWEST] == places[: -NEWEST - 1 : -1] and len(standing) >= 14
 
 
 def test_only_its_own_copies_are_dropped(logbook):
     folder = folder_of(logbook.path)
     folder.mkdir()
-    others = [folder / "other.20200101-000000.ondine", folder / "log.ondine", folder / "log.20200101.txt"]
+    others = [
+        folder / name
+        for name in ("other.20200101-000000.ondine", "log.ondine", "log.20200101.txt", "log.old.20200101-000000.ondine")
+    ]
     for path in others:
         path.write_text("mine")
+    first = back_up_now(logbook.path, NOON - timedelta(days=1))
+    # Copied, renamed or write-protected by its owner, a copy is no longer Ondine's to remove.
+    copied = folder / "log.20250101-000000.ondine"
+    shutil.copyfile(first, copied)
+    renamed = back_up_now(logbook.path, NOON - timedelta(hours=20)).rename(folder / "log.before-the-fair.ondine")
+    protected = back_up_now(logbook.path, NOON - timedelta(hours=19))
+    protected.chmod(0o444)
     for n in range(40):
         back_up_now(logbook.path, NOON + timedelta(minutes=n))
     assert all(path.read_text() == "mine" for path in others)
+    assert copied.exists() and renamed.exists() and protected.exists()
     assert len(backups(logbook.path)) < 20
+
+
+def test_two_logbooks_of_one_name_share_a_folder(tmp_path, plan):
+    paths = [tmp_path / place / "log.ondine" for place in ("studio", "laptop")]
+    shared = tmp_path / "shared"
+    for path in paths:
+        Logbook.open(path).close()
+    studio = [back_up_now(paths[0], NOON + timedelta(days=n), shared) for n in range(5)]
+    laptop = [back_up_now(paths[1], NOON + timedelta(days=n, hours=1), shared) for n in range(40)]
+    assert [copy.path for copy in backups(paths[0], shared)] == studio[::-1]
+    assert backups(paths[1], shared)[0].path == laptop[-1] and len(backups(paths[1], shared)) < 30
+
+
+def test_two_logbooks_that_were_one_do_not_share_copies(tmp_path):
+    first, second = tmp_path / "studio" / "log.ondine", tmp_path / "laptop" / "log.ondine"
+    Logbook.open(first).close()
+    shared = tmp_path / "shared"
+    made_by_first = [back_up_now(first, NOON + timedelta(minutes=n), shared) for n in range(5)]
+    second.parent.mkdir()
+    shutil.copyfile(first, second)
+    for n in range(30):
+        back_up_now(second, NOON + timedelta(hours=1, minutes=n), shared)
+    assert [copy.path for copy in backups(first, shared)] == made_by_first[::-1]
+
+
+def test_a_name_that_begins_another_name_is_no_part_of_it(tmp_path):
+    short, long = tmp_path / "log.ondine", tmp_path / "log.b.ondine"
+    shared = tmp_path / "shared"
+    for path in (short, long):
+        Logbook.open(path).close()
+    kept = [back_up_now(long, NOON + timedelta(minutes=n), shared) for n in range(8)]
+    for n in range(12):
+        back_up_now(short, NOON + timedelta(hours=1, minutes=n), shared)
+    assert all(copy.exists() for copy in kept)
+
+
+def test_a_copy_that_is_worked_with_is_a_logbook_of_its_own(logbook, plan):
+    copy = back_up_now(logbook.path, NOON)
+    assert read_record(copy) is not None
+    opened = Logbook.open(copy)
+    fire(opened, plan, "in the copy")
+    opened.close()
+    for n in range(1, 40):
+        back_up_now(logbook.path, NOON + timedelta(minutes=n))
+    assert notes(copy) == ["in the copy"]
+    assert identity_of(copy) not in (None, identity_of(logbook.path))
+
+
+def test_a_logbook_of_an_older_format_is_copied_and_its_copies_stay(tmp_path):
+    old = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v7.ondine", old)
+    copies = [back_up_now(old, NOON + timedelta(minutes=n)) for n in range(12)]
+    assert all(copy.exists() for copy in copies) and backups(old) == []
+
+
+def test_a_restored_logbook_is_the_same_logbook(tmp_path, plan):
+    book = Logbook.open(tmp_path / "log.ondine")
+    path, identity = book.path, identity_of(book.path)
+    copy = back_up_now(path, NOON)
+    book.close()
+    restore(copy, path, NOON + timedelta(hours=1))
+    Logbook.open(path).close()
+    assert identity_of(path) == identity and read_record(path) is None
+    # It goes on counting where it was.
+    assert [copy.record.sequence for copy in backups(path)] == [2, 1]
+
+
+def test_nothing_is_replaced_before_what_is_kept_is_known_to_open(tmp_path, plan, monkeypatch):
+    book = Logbook.open(tmp_path / "log.ondine")
+    copy = back_up_now(book.path, NOON)
+    fire(book, plan, "here")
+    book.close()
+    really = backup.back_up_now
+
+    def spoilt(*what: object, **how: object) -> Path:
+        place = really(*what, **how)
+        place.write_bytes(place.read_bytes()[:20_000])
+        return place
+
+    monkeypatch.setattr(backup, "back_up_now", spoilt)
+    with pytest.raises(LogbookError):
+        restore(copy, book.path, NOON)
+    assert notes(book.path) == ["here"]
+
+
+def test_a_logbook_that_somebody_reads_is_not_replaced(tmp_path, plan):
+    book = Logbook.open(tmp_path / "log.ondine")
+    copy = back_up_now(book.path, NOON)
+    fire(book, plan, "here")
+    reader = sqlite3.connect(book.path, isolation_level=None)
+    reader.execute("BEGIN")
+    reader.execute("SELECT count(*) FROM shot").fetchone()
+    book.close()
+    with pytest.raises(LogbookError, match="another program is reading it"):
+        restore(copy, book.path, NOON)
+    reader.close()
+    assert notes(book.path) == ["here"]
 
 
 def test_a_copy_is_put_back_and_what_was_there_is_kept(tmp_path, plan):

@@ -13,7 +13,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, WORDS
-from ondine.logbook.migrations.versions import v0007_found_again
+from ondine.logbook.migrations.versions import v0008_removed
 from ondine.logbook.model import Base
 from ondine.logbook.records import ShotState, SittingFacts
 from ondine.logbook.store import Logbook
@@ -188,10 +188,10 @@ def test_migrations_make_the_tables_of_the_models(tmp_path):
             if name != "alembic_version" and not name.startswith(tuple(f"{index}_" for index in WORDS))
         }
         assert book.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
-        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0007_found_again.revision
+        assert book.execute("SELECT version_num FROM alembic_version").fetchone()[0] == v0008_removed.revision
     book.close()
     assert found == WORDS | {name: set(table.columns.keys()) for name, table in Base.metadata.tables.items()}
-    assert int(v0007_found_again.revision) == SCHEMA_VERSION
+    assert int(v0008_removed.revision) == SCHEMA_VERSION
 
 
 def test_a_setup_is_kept_word_for_word(logbook, sequence):

@@ -8,11 +8,12 @@ from pathlib import Path
 import pytest
 
 from ondine.core.forecast.plan import Plan
-from ondine.core.setup import Setup
+from ondine.core.setup import BenchKind, Setup
+from ondine.logbook.bench_kind import KEY, check_may_merge
+from ondine.logbook.copying import copy_verified
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.merge import merge
-from ondine.logbook.migrate import back_up
 from ondine.logbook.pairing import Pairing
 from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import SittingFacts
@@ -102,7 +103,7 @@ def test_there_and_back_both_hold_the_same(laptop, studio, tmp_path):
 
 def test_what_both_say_differently_stays_as_it_is_here(laptop, studio, tmp_path):
     copy = tmp_path / "copy.ondine"
-    back_up(laptop.path, copy)
+    copy_verified(laptop.path, copy)
     other = Logbook.open(copy)
     laptop.shots.annotate(1, "mine")
     other.shots.annotate(1, "theirs")
@@ -118,9 +119,120 @@ def test_what_both_say_differently_stays_as_it_is_here(laptop, studio, tmp_path)
     assert second.note == "only theirs" and laptop.shots.count() == 3
 
 
+def said(book: Logbook, shot: int) -> tuple[object, ...]:
+    found = book.shots.get(shot)
+    return found.shapes, found.labels, found.note, found.rating, found.keeper
+
+
+@pytest.fixture
+def both_said(laptop, tmp_path) -> tuple[Logbook, Path]:
+    """A logbook that says something of its first shot, and a copy of it."""
+    laptop.shots.toggle_tag(1, "crown")
+    laptop.shots.label([1], "foyer")
+    laptop.shots.annotate(1, "a note")
+    laptop.shots.rate(1, 4)
+    laptop.shots.keep([1], keeper=True)
+    laptop.names.save_search("crowns", "crown", NOON)
+    laptop.shapes.add("twin crown", "T", "ring")
+    copy_verified(laptop.path, tmp_path / "copy.ondine")
+    return laptop, tmp_path / "copy.ondine"
+
+
+def remove_all(book: Logbook) -> None:
+    book.shots.toggle_tag(1, "crown")
+    book.shots.label([1], "foyer", on=False)
+    book.shots.annotate(1, "")
+    book.shots.rate(1, 0)
+    book.shots.keep([1], keeper=False)
+    book.names.forget_search("crowns")
+    book.shapes.forget(book.shapes.own()[0].key)
+
+
+def test_what_was_removed_here_does_not_come_back(both_said):
+    book, copy = both_said
+    remove_all(book)
+    merge(book.path, copy)
+    assert said(book, 1) == ((), (), "", 0, False)
+    assert book.names.searches() == {} and book.shapes.own() == []
+
+
+def test_what_was_put_back_by_hand_is_no_longer_removed(both_said):
+    book, copy = both_said
+    remove_all(book)
+    book.shots.tag([1], "crown")
+    book.shots.annotate(1, "another note")
+    book.shots.tag([1], "crown", on=False)
+    book.shots.toggle_tag(1, "crown")
+    book.shots.toggle_tag(1, "ripples")
+    with sqlite3.connect(book.path) as raw:
+        marks = set(raw.execute("SELECT kind FROM removed WHERE shot_id = 1"))
+    raw.close()
+    assert marks == {("label",), ("rating",), ("keeper",)}
+    merge(book.path, copy)
+    assert said(book, 1) == (("crown", "ripples"), (), "another note", 0, False)
+
+
+def test_the_marks_come_along_but_remove_nothing(both_said, studio):
+    book, copy = both_said
+    remove_all(book)
+    # Who has it keeps it.
+    other = Logbook.open(copy)
+    merge(other.path, book.path)
+    assert said(other, 1) == (("crown",), ("foyer",), "a note", 4, True) and other.names.searches()
+    # Who never had it does not get it from a third one.
+    merge(studio.path, book.path)
+    came = next(shot.id for shot in studio.shots.newest(9) if shot.at == NOON)
+    merge(studio.path, other.path)
+    assert said(studio, came) == ((), (), "", 0, False) and studio.names.searches() == {}
+    other.close()
+
+
+REAL, PRACTICE = BenchKind.BY_HAND, BenchKind.SIMULATED
+
+
+@pytest.mark.parametrize(
+    ("here", "answered_here", "there", "answered_there", "comes"),
+    [
+        ([REAL], None, [REAL], None, True),
+        ([PRACTICE], None, [PRACTICE], None, True),
+        # What the shots tell decides, not what was answered or left open.
+        ([REAL], None, [PRACTICE], None, "do not mix"),
+        ([REAL], REAL, [PRACTICE], REAL, "do not mix"),
+        ([PRACTICE], PRACTICE, [REAL], None, "do not mix"),
+        ([REAL], REAL, [REAL, PRACTICE], REAL, "do not mix"),
+        # Shots of before formats told it: the answer counts; without one it is asked for.
+        ([REAL], None, [BenchKind.UNKNOWN], REAL, True),
+        ([REAL], None, [BenchKind.UNKNOWN], PRACTICE, "do not mix"),
+        ([REAL], None, [BenchKind.UNKNOWN], None, "laptop.ondine are of a table or simulated"),
+        ([], None, [REAL], None, "studio.ondine are of a table or simulated"),
+        ([], REAL, [REAL], None, True),
+        # An older logbook whose shots disagree is what its owner said.
+        ([REAL, PRACTICE], REAL, [REAL], None, True),
+        ([REAL, PRACTICE], None, [REAL], None, "studio.ondine are of a table or simulated"),
+    ],
+)
+def test_practice_and_table_never_mix(tmp_path, sequence, here, answered_here, there, answered_there, comes):
+    books = []
+    for name, benches, answered in (("studio", here, answered_here), ("laptop", there, answered_there)):
+        book = Logbook.open(tmp_path / f"{name}.ondine")
+        sitting = book.sittings.begin(SittingFacts(name), NOON)
+        for bench in benches:
+            book.shots.plan(sitting, Plan(sequence, Setup()), NOON, bench=bench)
+        if answered is not None:
+            book.state.put(KEY, answered.value)
+        books.append(book)
+    if comes is True:
+        check_may_merge(*books)
+    else:
+        with pytest.raises(LogbookError, match=comes):
+            check_may_merge(*books)
+    for book in books:
+        book.close()
+
+
 def test_a_renamed_sitting_is_the_same_sitting(laptop, tmp_path):
     copy = tmp_path / "copy.ondine"
-    back_up(laptop.path, copy)
+    copy_verified(laptop.path, copy)
     other = Logbook.open(copy)
     other.sittings.describe(1, SittingFacts("At home, again"))
     other.close()

@@ -113,7 +113,7 @@ def test_without_room_for_the_copy_nothing_is_migrated(old, monkeypatch):
     def full(*_: object) -> None:
         raise OSError(28, os.strerror(28))
 
-    monkeypatch.setattr(migrate, "back_up", full)
+    monkeypatch.setattr(migrate, "copy_verified", full)
     before = old.read_bytes()
     with pytest.raises(LogbookError, match="only brought up to date once a copy"):
         Logbook.open(old)

@@ -19,6 +19,7 @@ from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.core.timing.wire import sequence_from_json
 from ondine.demo.scenario import NAMED, RACE, START, TIDAL_MILL
 from ondine.logbook.file import SCHEMA_VERSION, claim
+from ondine.logbook.identity import identity_of
 from ondine.logbook.migrate import migrated
 from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.recipe import read_recipe
@@ -247,6 +248,26 @@ def test_shots_of_format_6_are_searched_by_figures_words_and_time(tmp_path):
     assert found("flash 356") == [3, 2, 1] and found("drops 4") == [2] and found("height 365 gap 73") == [3, 1]
     book.close()
     assert (tmp_path / "log.format-6.ondine").exists()
+
+
+def test_a_logbook_of_format_7_gains_an_identity_and_marks_of_what_is_removed(tmp_path):
+    path = tmp_path / "log.ondine"
+    shutil.copyfile(DATA / "logbook-v7.ondine", path)
+    book = Logbook.open(path)
+    shots = book.shots.page([1, 2, 3])
+    assert [shots[n].keeper for n in (1, 2, 3)] == [True, False, False] and shots[3].binned
+    assert shots[2].shapes == ("crown",) and shots[2].labels == ("foyer",) and shots[2].rating == 3
+    assert [own.name for own in book.shapes.own()] == ["twin crown"] and book.names.searches() == {"crowns": "crown"}
+    book.shots.toggle_tag(2, "crown")
+    identity = identity_of(path)
+    book.close()
+    with sqlite3.connect(path) as raw:
+        assert raw.execute("SELECT kind, shot_id, word FROM removed").fetchall() == [("tag", 2, "crown")]
+    raw.close()
+    # It keeps its identity from then on; the copy of what it was has none.
+    Logbook.open(path).close()
+    assert identity is not None and identity_of(path) == identity
+    assert identity_of(tmp_path / "log.format-7.ondine") is None
 
 
 def test_a_recipe_of_format_2_has_one_flash_and_one_valve():

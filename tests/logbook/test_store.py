@@ -9,6 +9,7 @@ from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.file import claim
+from ondine.logbook.identity import identity_of
 from ondine.logbook.intake import PictureFacts
 from ondine.logbook.outcomes import Outcome
 from ondine.logbook.pairing import Pairing
@@ -122,7 +123,7 @@ def test_a_snapshot_sees_what_the_logbook_sees(tmp_path, sequence, setup):
     seen = take_snapshot(claimed, 4)
     book = Logbook(claimed)
     assert seen.shots == book.shots.newest(1000)[:4]
-    assert seen.state == {"theme": "day"}
+    assert seen.state == {"theme": "day", "identity": identity_of(book.path)}
     book.close()
 
 

@@ -42,7 +42,7 @@ def test_a_copy_that_is_asked_for_says_where_it_is(table):
     table.studio.backups.now()
     (notice,) = table.heard(Notice)
     (copy,) = backups(table.path)
-    assert str(copy) in notice.message
+    assert str(copy.path) in notice.message
 
 
 def test_what_fails_is_told_and_the_logbook_goes_on(table):

@@ -124,7 +124,15 @@ def test_a_table_that_is_none_is_a_sentence(fired, tmp_path):
 def test_another_logbook_s_shots_come_in_while_this_one_is_open(fired, tmp_path):
     other = Logbook.open(tmp_path / "laptop.ondine")
     other.shots.add_history(
-        [PastShot("Away", datetime(2026, 5, 9, tzinfo=UTC), fired.studio.composer.plan, ("ripples",))]
+        [
+            PastShot(
+                "Away",
+                datetime(2026, 5, 9, tzinfo=UTC),
+                fired.studio.composer.plan,
+                ("ripples",),
+                bench=BenchKind.BY_HAND,
+            )
+        ]
     )
     other.close()
     fired.studio.search.find("ripples")
@@ -152,9 +160,9 @@ def test_a_copy_is_opened_as_a_logbook_of_its_own(fired):
     fired.studio.backups.now()
     fired.heard(Notice)
     (copy,) = backups(fired.path)
-    assert fired.studio.backups.folder == copy.parent
+    assert fired.studio.backups.folder == copy.path.parent
     for _ in range(2):
-        fired.studio.log_exchange.open_copy(copy)
+        fired.studio.log_exchange.open_copy(copy.path)
         fired.studio.errands.wait()
     named = [event.path for event in fired.events if isinstance(event, LogbookNamed)]
     assert len(set(named)) == 1 and named[0].parent == fired.path.parent

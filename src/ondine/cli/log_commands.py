@@ -228,7 +228,7 @@ def backup(parsed: argparse.Namespace) -> int:
 def merge(parsed: argparse.Namespace) -> int:
     """Bring the shots of another logbook into one."""
     from ondine.logbook.backup import back_up_now
-    from ondine.logbook.bench_kind import KEY, kept_bench
+    from ondine.logbook.bench_kind import check_may_merge
     from ondine.logbook.errors import LogbookError
     from ondine.logbook.merge import merge as bring
     from ondine.logbook.reading import reading
@@ -238,14 +238,12 @@ def merge(parsed: argparse.Namespace) -> int:
     try:
         if not parsed.logbook.is_file():
             return complain(f"There is no logbook {parsed.logbook}. Check the name.")
-        if parsed.logbook.resolve() == parsed.other.resolve():
+        if parsed.other.is_file() and parsed.logbook.samefile(parsed.other):
             return complain("Both are the same logbook. Give the name of another one.")
         with reading(parsed.other) as other:
             target = Logbook.open(parsed.logbook)
             try:
-                kinds = [kept_bench(book.state.get(KEY)) for book in (target, other)]
-                if None not in kinds and kinds[0].is_real != kinds[1].is_real:  # type: ignore[union-attr]
-                    return complain("One is a practice logbook, the other a table's: their shots do not mix.")
+                check_may_merge(target, other)
                 kept = back_up_now(target.path, now())
                 done = bring(target.path, other.path)
             finally:

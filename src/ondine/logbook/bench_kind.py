@@ -5,10 +5,14 @@ from __future__ import annotations
 import sqlite3
 from contextlib import closing
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ondine.core.setup import BenchKind
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.file import check_header, readable
+
+if TYPE_CHECKING:
+    from ondine.logbook.store import Logbook
 
 KEY = "bench"
 """Under this the state of a logbook holds its kind; one that does not hold it has not been asked yet."""
@@ -33,3 +37,38 @@ def bench_of(path: Path) -> BenchKind | None:
     except (LogbookError, sqlite3.Error, ValueError):
         return None
     return kept_bench(None if found is None else str(found[0]))
+
+
+def check_may_merge(target: Logbook, source: Logbook) -> None:
+    """Raise LogbookError unless the shots of one logbook may come into another: simulated ones stay among themselves.
+
+    What the shots themselves tell decides; where they do not tell, what was answered for their logbook; where nobody
+    answered, it has to be asked.
+    """
+    here, there = _told(target), _told(source)
+    if len(here) != 1:
+        # It has no shots that tell, or older ones that disagree.
+        here = _answered(target)
+    if not there or BenchKind.UNKNOWN in source.shots.benches():
+        there |= _answered(source)
+    for logbook, told in ((target, here), (source, there)):
+        if not told:
+            raise LogbookError(
+                f"Nothing tells whether the shots of {logbook.path.name} are of a table or simulated. Open it in "
+                "Ondine, answer what opens the valve, then merge again."
+            )
+    if len(here | there) > 1:
+        raise LogbookError(
+            f"{source.path.name} was not merged into {target.path.name}: one holds simulated shots of practice, the "
+            "other those of a table, and they do not mix."
+        )
+
+
+def _told(logbook: Logbook) -> set[bool]:
+    """Return whether a logbook's shots are real (True) or simulated (False), as far as they tell."""
+    return {bench.is_real for bench in logbook.shots.benches() - {BenchKind.UNKNOWN}}
+
+
+def _answered(logbook: Logbook) -> set[bool]:
+    answered = kept_bench(logbook.state.get(KEY))
+    return set() if answered is None else {answered.is_real}

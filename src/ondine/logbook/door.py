@@ -5,6 +5,8 @@ from __future__ import annotations
 import stat
 from pathlib import Path
 
+from ondine.logbook.locking import is_held_here
+
 MOST_TEXT_BYTES = 1_000_000
 """Of a recipe or set-up, which has a few thousand."""
 
@@ -16,6 +18,8 @@ class DoorError(ValueError):
 def check_file(path: Path, most_bytes: int) -> None:
     """Raise DoorError for what is no regular file or too large, before a byte of it is read; OSError if it is away."""
     found = path.stat()
+    if is_held_here(path):
+        raise DoorError("it is the logbook that is open")
     if not stat.S_ISREG(found.st_mode):
         raise DoorError("it is a folder or a device, not a file")
     if found.st_size > most_bytes:

@@ -20,11 +20,12 @@ class LogbookError(Exception):
 
 
 class LogbookInUseError(LogbookError):
-    """Another Ondine, of process `holder`, has the logbook open."""
+    """Another Ondine, of process `holder`, has the logbook open; `name` is another name of the file, if it used one."""
 
-    def __init__(self, path: Path, holder: str) -> None:
+    def __init__(self, path: Path, holder: str, name: Path | None = None) -> None:
+        by_name = "" if name is None or name == path else f" by another of its names, {name}"
         super().__init__(
-            f"The logbook {path} is open in another Ondine (process {holder}). "
+            f"The logbook {path} is open in another Ondine (process {holder}){by_name}. "
             "Close that one, or choose another logbook."
         )
         self.path, self.holder = path, holder
@@ -35,6 +36,14 @@ def damaged(path: Path, why: str) -> str:
     return (
         f"The logbook {path} is damaged ({why}). It was left untouched: restore it from a copy, or save what can still "
         f"be read with 'ondine rescue {path.name} --to NEW'."
+    )
+
+
+def under_another_name(path: Path, name: Path) -> str:
+    """Say that a logbook has to be opened by another of its names."""
+    return (
+        f"{path} and {name} are one file with two names, and its last changes lie beside {name.name}. "
+        f"Give the name {name} instead; {path} was left untouched."
     )
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
-import tempfile
 from contextlib import closing
 from pathlib import Path
 
 from ondine.logbook.exchange_columns import FIGURE_COLUMNS, FIGURES, SAID_COLUMNS, SHOT_COLUMNS, Column
 from ondine.logbook.export import Ids, all_ids
+from ondine.logbook.parts import scratch_folder
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import Kind, WriteError, check_target, write_whole
@@ -46,8 +46,8 @@ def export_sqlite(logbook: Logbook, out: Path, shot_ids: Ids | None = None) -> i
     """Write some shots, or all, oldest first; return how many. Raises WriteError."""
     _check_ours(check_target(out, SQLITE))
     shots = list(logbook.shots.each(all_ids(logbook) if shot_ids is None else shot_ids))
-    with tempfile.TemporaryDirectory(prefix="ondine-") as folder:
-        made = Path(folder) / "log.sqlite"
+    with scratch_folder() as folder:
+        made = folder / "log.sqlite"
         with closing(sqlite3.connect(made)) as connection, connection:
             _fill(connection, logbook, shots)
         content = made.read_bytes()

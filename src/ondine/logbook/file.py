@@ -9,21 +9,20 @@ from __future__ import annotations
 import os
 import shutil
 import sqlite3
-import tempfile
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from filelock import BaseFileLock, FileLock, Timeout
-
 from ondine.core.log.facts import NAMES
-from ondine.logbook.errors import LogbookError, LogbookInUseError, damaged, sqlite_words
+from ondine.logbook.errors import LogbookError, damaged, sqlite_words, under_another_name
+from ondine.logbook.locking import LogbookLock, is_held_here, other_name, unfinished_beside
+from ondine.logbook.parts import scratch_folder
 
 APPLICATION_ID = 0x4F6E6431
 """'Ond1' in the SQLite header, so that the file is known for what it is."""
 
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 """PRAGMA user_version: counts the Alembic revisions, so that an up-to-date file opens without Alembic."""
 
 MAGIC = b"SQLite format 3\0"
@@ -50,6 +49,7 @@ COLUMNS = {
     "shot_facts": {"shot_id", "version", "timing", *NAMES},
 
     "state": {"key", "value"},
+    "removed": {"kind", "shot_id", "word"},
 }  # fmt: skip
 """What a sound logbook holds, so that a missing table is found without loading the models."""
 
@@ -66,15 +66,12 @@ class ClaimedFile:
     """A logbook file that is ours to open: locked, inspected, of a schema `version` (0 for a new file)."""
 
     path: Path
-    lock: BaseFileLock
+    lock: LogbookLock
     version: int
 
     def release(self) -> None:
         """Give the claim up; nothing of it stays beside the file."""
-        if self.lock.is_locked:
-            # While it is held: whoever opened it meanwhile sees that it is gone, and asks anew.
-            Path(self.lock.lock_file).unlink(missing_ok=True)
-            self.lock.release()
+        self.lock.release()
 
 
 def claim(path: Path) -> ClaimedFile:
@@ -98,10 +95,12 @@ def claim(path: Path) -> ClaimedFile:
         raise LogbookError(
             f"The folder {path.parent} cannot be made ({error.strerror}). Choose another place for the logbook."
         ) from error
-    claimed = ClaimedFile(path, _locked(path), 0)
+    claimed = ClaimedFile(path, LogbookLock.take(path), 0)
     try:
         # Once more, now that nobody else can begin it.
-        return claimed if _is_new(path) else ClaimedFile(path, claimed.lock, _inspect(path))
+        if _is_new(path):
+            return claimed
+        return ClaimedFile(path, claimed.lock, _inspect(path))
     except BaseException:
         claimed.release()
         raise
@@ -136,14 +135,18 @@ def _is_new(path: Path) -> bool:
     return True
 
 
-def unfinished_beside(path: Path) -> list[Path]:
-    """Return the files in which SQLite keeps changes that are not in the logbook's own file yet."""
-    beside = [path.with_name(path.name + ending) for ending in ("-wal", "-journal")]
-    return [file for file in beside if file.exists() and file.stat().st_size]
+def check_name(path: Path) -> None:
+    """Raise LogbookError if a logbook's last changes lie beside another of its names, where SQLite does not look."""
+    name = other_name(path)
+    if name is not None:
+        raise LogbookError(under_another_name(path, name))
 
 
 def check_header(path: Path) -> None:
     """Look at a file's first bytes alone. Raises LogbookError for a file that is foreign or newer."""
+    if is_held_here(path):
+        # It was looked at when it was opened, and must not be opened past SQLite (see `locking`).
+        return
     try:
         with open(path, "rb") as file:
             header = file.read(HEADER_BYTES)
@@ -177,36 +180,6 @@ def _if_it_was(path: Path) -> str:
     return f"If it was a logbook once, 'ondine rescue {path.name} --to NEW' saves what can be read."
 
 
-def _locked(path: Path) -> BaseFileLock:
-    """Make this process the one that has the logbook open.
-
-    Raises LogbookInUseError when another Ondine has it, LogbookError when its folder cannot be written.
-    """
-    # Taken in one thread and released in another, at closing.
-    beside = path.with_name(path.name + ".lock")
-    lock = FileLock(beside, timeout=0, thread_local=False)
-    try:
-        lock.acquire()
-    except Timeout as error:
-        raise LogbookInUseError(path, _holder(beside)) from error
-    except OSError as error:
-        raise LogbookError(
-            f"The folder {path.parent} cannot be written ({error.strerror}), so no shot could be logged there. "
-            "Give yourself write permission, or choose another place for the logbook."
-        ) from error
-    # On a full disk the lock holds without its holder's number; what cannot be written is told with the first shot.
-    with suppress(OSError):
-        beside.write_text(str(os.getpid()), encoding="ascii")
-    return lock
-
-
-def _holder(lock: Path) -> str:
-    try:
-        return lock.read_text(encoding="ascii", errors="replace").strip() or "unknown"
-    except OSError:
-        return "unknown"
-
-
 def _inspect(path: Path) -> int:
     """Return the schema version of a file whose header is ours.
 
@@ -223,12 +196,18 @@ def _inspect(path: Path) -> int:
 @contextmanager
 def copied_aside(path: Path) -> Iterator[Path]:
     """Give a copy of a logbook's file, and of what a crash left beside it, in a folder that goes afterwards."""
-    with tempfile.TemporaryDirectory(prefix="ondine-") as folder:
-        copy = Path(folder) / "log.ondine"
+    with scratch_folder() as folder:
+        copy = folder / "log.ondine"
         shutil.copyfile(path, copy)
         for left in unfinished_beside(path):
             shutil.copyfile(left, copy.with_name(copy.name + left.name.removeprefix(path.name)))
         yield copy
+
+
+def check_sound(place: Path, path: Path) -> None:
+    """Raise LogbookError unless a logbook at `place`, which is `path` in messages, would open."""
+    check_header(place)
+    _inspect_sqlite(place, path)
 
 
 def _inspect_sqlite(place: Path, path: Path) -> int:

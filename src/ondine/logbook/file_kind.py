@@ -8,6 +8,7 @@ from pathlib import Path
 from ondine.core import plain
 from ondine.logbook.door import MOST_TEXT_BYTES, DoorError, check_file, read_bytes
 from ondine.logbook.file import MAGIC
+from ondine.logbook.locking import is_held_here
 
 PICTURES = (b"\xff\xd8\xff", b"\x89PNG", b"II*\0", b"MM\0*")
 
@@ -29,6 +30,8 @@ class FileKindError(Exception):
 
 def kind_of_file(path: Path) -> FileKind:
     """Tell what a file is by its first bytes, or by the format that its JSON names. Raises FileKindError."""
+    if is_held_here(path):
+        return FileKind.LOGBOOK
     try:
         begin = _begin(path)
         if begin.startswith(MAGIC):

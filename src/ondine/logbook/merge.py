@@ -1,7 +1,8 @@
 """Brings shots of one logbook into another: those of the laptop into the studio's, or a part into a new one.
 
 A shot is known by when it was planned, its sequence and its set-up; a sitting by when it began; a picture, a set-up and
-a belief by their content. What both have stays as it is here, and gains what only the other one says of it.
+a belief by their content. What both have stays as it is here, and gains what only the other one says of it, except for
+what was removed here: the table `removed` keeps a mark of that, and the marks come along too.
 """
 
 from __future__ import annotations
@@ -18,8 +19,16 @@ from ondine.logbook.file import COLUMNS, readable
 SHOT_COLUMNS = sorted(COLUMNS["shot"] - {"id", "sitting_id", "at"})
 SITTING_COLUMNS = sorted(COLUMNS["sitting"] - {"id"})
 PICTURE_COLUMNS = sorted(COLUMNS["picture"] - {"id", "shot_id"})
-BY_KEY = ("setup_revision", "belief_revision", "kept_setup", "own_shape", "saved_search")
+BY_KEY = {
+    "setup_revision": "id", "belief_revision": "id", "kept_setup": "name", "own_shape": "key", "saved_search": "name"
+}  # fmt: skip
 """Tables whose rows are known by their own key: what is there already stays."""
+
+PER_SHOT = {"tag": "shape", "label": "word"}
+"""Tables with several rows a shot, and what tells the rows apart."""
+
+MISSING = {"note": "note = ''", "rating": "rating = 0", "keeper": "NOT keeper"}
+"""Columns of a shot, and when nothing is said there."""
 
 
 @dataclass(frozen=True)
@@ -65,18 +74,48 @@ def _merge(book: sqlite3.Connection, shot_ids: Iterable[int] | None) -> Merged:
         book.execute("INSERT INTO wanted SELECT id FROM other.shot")
     else:
         book.executemany("INSERT OR IGNORE INTO wanted VALUES (?)", ((int(number),) for number in shot_ids))
-    for table in BY_KEY:
+    for table, key in BY_KEY.items():
         columns = ", ".join(sorted(COLUMNS[table]))
-        book.execute(f"INSERT OR IGNORE INTO main.{table} ({columns}) SELECT {columns} FROM other.{table}")
+        book.execute(
+            f"INSERT OR IGNORE INTO main.{table} ({columns}) SELECT {columns} FROM other.{table} "
+            f"WHERE NOT {_is_removed(table, '0', f'other.{table}.{key}')}"
+        )
     _sittings(book)
     same, new = _shots(book)
-    for table, column in (("tag", "shape"), ("label", "word")):
+    for table, column in PER_SHOT.items():
         book.execute(
             f"INSERT OR IGNORE INTO main.{table} (shot_id, {column}) SELECT pairs.here, {column} "
-            f"FROM other.{table} JOIN pairs ON pairs.there = shot_id"
+            f"FROM other.{table} JOIN pairs ON pairs.there = shot_id "
+            f"WHERE NOT {_is_removed(table, 'pairs.here', column)}"
         )
     _what_only_the_other_says(book)
+    _what_was_removed(book)
     return Merged(new, same, _pictures(book))
+
+
+def _is_removed(kind: str, shot: str, word: str) -> str:
+    """Return the condition that something was removed here; shot, word : SQL."""
+    return (
+        f"EXISTS (SELECT 1 FROM main.removed AS gone WHERE gone.kind = '{kind}' AND gone.shot_id = {shot} "
+        f"AND gone.word = {word})"
+    )
+
+
+def _what_was_removed(book: sqlite3.Connection) -> None:
+    """Bring the marks of what was removed there and is not here either."""
+    marks = (
+        "INSERT OR IGNORE INTO main.removed (kind, shot_id, word) SELECT kind, {shot}, word FROM other.removed AS mark "
+        "{of} WHERE kind = '{kind}' AND NOT EXISTS (SELECT 1 FROM main.{table} WHERE {has})"
+    )
+    paired = "JOIN pairs ON pairs.there = mark.shot_id"
+    for table, column in PER_SHOT.items():
+        has = f"shot_id = pairs.here AND {column} = mark.word"
+        book.execute(marks.format(shot="pairs.here", of=paired, kind=table, table=table, has=has))
+    for column, missing in MISSING.items():
+        has = f"id = pairs.here AND NOT ({missing})"
+        book.execute(marks.format(shot="pairs.here", of=paired, kind=column, table="shot", has=has))
+    for table, key in BY_KEY.items():
+        book.execute(marks.format(shot="0", of="", kind=table, table=table, has=f"{key} = mark.word"))
 
 
 def _sittings(book: sqlite3.Connection) -> None:
@@ -129,10 +168,11 @@ def _what_only_the_other_says(book: sqlite3.Connection) -> None:
         "(SELECT theirs.{column} FROM other.shot AS theirs JOIN pairs ON pairs.there = theirs.id "
         "WHERE pairs.here = main.shot.id)"
     )
-    for column, missing in (("note", "note = ''"), ("rating", "rating = 0"), ("keeper", "NOT keeper")):
+    for column, missing in MISSING.items():
         book.execute(
             f"UPDATE main.shot SET {column} = {of_other.format(column=column)} "
-            f"WHERE {missing} AND id IN (SELECT here FROM pairs)"
+            f"WHERE {missing} AND id IN (SELECT here FROM pairs) "
+            f"AND NOT {_is_removed(column, 'main.shot.id', repr(''))}"
         )
 
 

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import filecmp
+import itertools
 import sqlite3
 import threading
-from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from ondine.logbook.copying import copy_verified, put_in_place
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import APPLICATION_ID, SCHEMA_VERSION, ClaimedFile
-from ondine.logbook.writing import part_beside, sync_folder
+from ondine.logbook.parts import part_beside
+from ondine.logbook.writing import sync_folder
 
 _ONE_AT_A_TIME = threading.Lock()
 """Alembic keeps the connection of a migration in a global: two windows that begin two logbooks would share one."""
@@ -64,8 +66,8 @@ def keep_copy(path: Path, version: int) -> Path:
     part = part_beside(path)
     try:
         try:
-            back_up(path, part)
-            return _named(part, path, version)
+            copy_verified(path, part)
+            return _placed(part, path, version)
         finally:
             part.unlink(missing_ok=True)
     except (OSError, sqlite3.Error) as error:
@@ -76,44 +78,16 @@ def keep_copy(path: Path, version: int) -> Path:
         ) from error
 
 
-def back_up(path: Path, copy: Path) -> None:
-    """Copy a logbook with SQLite's own backup, whatever else is done with it meanwhile, and verify the copy.
-
-    Raises sqlite3.Error, OSError.
-    """
-    with (
-        closing(sqlite3.connect(path, timeout=3, isolation_level=None)) as source,
-        closing(sqlite3.connect(copy)) as target,
-    ):
-        # One moment of it: who writes meanwhile must not make the copy look wrong.
-        source.execute("BEGIN")
-        counts = _counts(source)
-        source.backup(target)
-        source.execute("COMMIT")
-        if target.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok" or _counts(target) != counts:
-            raise OSError(0, "the copy is not the same")
-        # One file, whole in itself: nothing of it may wait in a file beside it.
-        target.execute("PRAGMA journal_mode = DELETE")
-
-
-def _counts(connection: sqlite3.Connection) -> dict[str, int]:
-    names = [name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
-    return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in sorted(names)}
-
-
-def _named(part: Path, path: Path, version: int) -> Path:
-    number = 1
-    while True:
+def _placed(part: Path, path: Path, version: int) -> Path:
+    for number in itertools.count(1):
         more = "" if number == 1 else f"-{number}"
         place = path.with_name(f"{path.stem}.format-{version}{more}{path.suffix}")
         if place.exists() and filecmp.cmp(part, place, shallow=False):
             # A migration that was cut short kept it already.
-            return place
-        if not place.exists():
-            part.replace(place)
-            sync_folder(place.parent)
-            return place
-        number += 1
+            break
+        if put_in_place(part, place):
+            break
+    return place
 
 
 def upgrade_to(path: Path, version: int) -> None:

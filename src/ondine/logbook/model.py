@@ -216,6 +216,20 @@ class Picture(Base):
     shot: Mapped[Shot | None] = relationship(back_populates="pictures")
 
 
+class Removed(Base):
+    """What was removed by hand, so that a merge does not bring it back; written and forgotten by triggers alone.
+
+    `kind`: the table of what was removed, or the column of the shot; `shot_id`: 0 for what belongs to no shot; `word`:
+    the tag's shape, the label's word, or the key in its table.
+    """
+
+    __tablename__ = "removed"
+
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(primary_key=True)
+    word: Mapped[str] = mapped_column(primary_key=True)
+
+
 class StateEntry(Base):
     """What was in hand and chosen: sequence, set-up, belief, theme, so that a restart goes on where one was."""
 

@@ -32,7 +32,7 @@ STAND_INS: dict[str, dict[str, Any]] = {
 
 TABLES = (
     "setup_revision", "belief_revision", "kept_setup", "sitting", "shot", "tag", "label", "picture", "own_shape",
-    "saved_search", "desk", "state",
+    "saved_search", "desk", "state", "removed",
 )  # fmt: skip
 """What is saved, in this order. Figures and words of the shots are told anew."""
 
@@ -116,6 +116,8 @@ def _save(copy: Path, path: Path, to: Path) -> Saved:
 def _version(source: sqlite3.Connection) -> int:
     """Tell the format by the tables: the number in the header may be the very bit that flipped. 0 if there are none."""
     found = {table: set(_columns(source, table)) for table in (*COLUMNS, "desk")}
+    if found["removed"]:
+        return 8
     if "keeper" in found["shot"]:
         return 7
     if "flash_reports_us" in found["shot"]:

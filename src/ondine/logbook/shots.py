@@ -181,6 +181,12 @@ class Shots:
         with self._database.session() as session:
             return session.scalar(select(func.count(Shot.id))) or 0
 
+    def benches(self) -> set[BenchKind]:
+        """Return which kinds of bench the shots are of."""
+        with self._database.session() as session:
+            found = set(session.scalars(select(Shot.bench).distinct()))
+        return {kind for kind in BenchKind if kind.value in found}
+
     def get(self, shot_id: int) -> ShotRecord:
         """Return one shot. Raises LogbookError if there is none of this number, or it cannot be read."""
         found = self.page([shot_id]).get(shot_id)

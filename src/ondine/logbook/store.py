@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import sqlite3
 from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
 
 from ondine.logbook.database import Database, plain_error
+from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.facts_table import FactsTable
 from ondine.logbook.file import ClaimedFile, claim
+from ondine.logbook.identity import settle_identity
 from ondine.logbook.migrate import create, migrated
 from ondine.logbook.names import Names
 from ondine.logbook.outcomes import OutcomeFile
 from ondine.logbook.own_shapes import OwnShapes
+from ondine.logbook.parts import sweep
 from ondine.logbook.pictures import Pictures
 from ondine.logbook.said import SaidTable
 from ondine.logbook.search import Search
@@ -37,6 +41,9 @@ class Logbook:
                 create(self.path)
             else:
                 migrated(claimed)
+            claimed.lock.hold_file()
+            settle_identity(self.path)
+            sweep(self.path.parent)
             self._database = Database(self.path)
             self.shots = Shots(self._database)
             self.said = SaidTable(self._database)
@@ -53,6 +60,9 @@ class Logbook:
         except DBAPIError as error:
             claimed.release()
             raise plain_error(self.path, error) from error
+        except sqlite3.Error as error:
+            claimed.release()
+            raise LogbookError(sqlite_words(self.path, error)) from error
         except BaseException:
             claimed.release()
             raise

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import codecs
 import os
-import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
+
+from ondine.logbook.locking import is_held_here
+from ondine.logbook.parts import part_beside
 
 SNIFFED_BYTES = 4096
 
@@ -58,6 +60,8 @@ def check_target(path: Path, *kinds: Kind) -> Path:
             return place
         if not place.is_file():
             raise WriteError(f"{path} is not written: it is a folder or a device. Give the name of a file.")
+        if is_held_here(place):
+            raise WriteError(f"{path} is not written: it is the logbook that is open. Choose another name.")
         with open(place, "rb") as file:
             begin = file.read(SNIFFED_BYTES)
     except (OSError, ValueError, RuntimeError) as error:
@@ -89,11 +93,6 @@ def write_whole(path: Path, write: Callable[[BinaryIO], object], *kinds: Kind) -
         sync_folder(place.parent)
     except OSError as error:
         raise WriteError(_cannot(path, error)) from error
-
-
-def part_beside(place: Path) -> Path:
-    """Return a name beside a place for what becomes it, short enough beside the longest name."""
-    return place.with_name(f".ondine-{secrets.token_hex(6)}.part")
 
 
 def write_text(path: Path, text: str, *kinds: Kind) -> None:

@@ -7,8 +7,9 @@ from datetime import timedelta
 from pathlib import Path
 
 from ondine.bench.protocol import Clock
-from ondine.logbook.backup import age_of, back_up_now, backups, folder_of
+from ondine.logbook.backup import back_up_now, backups, folder_of
 from ondine.logbook.errors import LogbookError
+from ondine.logbook.parts import sweep
 from ondine.studio.events import Event, Notice, Trouble
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard, Worker
@@ -44,8 +45,9 @@ class Backups:
     def _daily(self) -> None:
         try:
             logbook = self._writer.logbook
+            sweep(folder_of(logbook.path))
             newest = next(iter(backups(logbook.path)), None)
-            is_todays = newest is not None and timedelta() <= age_of(newest, self._clock()) < A_DAY
+            is_todays = newest is not None and timedelta() <= newest.age(self._clock()) < A_DAY
             if not is_todays and logbook.shots.count():
                 back_up_now(logbook.path, self._clock())
         except LogbookError as error:

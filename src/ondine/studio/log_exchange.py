@@ -138,17 +138,16 @@ class LogExchange:
 
     def _merge(self, other: Path) -> None:
         from ondine.logbook.backup import back_up_now
-        from ondine.logbook.bench_kind import KEY, kept_bench
+        from ondine.logbook.bench_kind import check_may_merge
+        from ondine.logbook.locking import is_held_here
         from ondine.logbook.merge import merge
         from ondine.logbook.reading import reading
 
         logbook = self._writer.logbook
-        if other.resolve() == logbook.path.resolve():
+        if is_held_here(other):
             raise LogbookError("This is the logbook that is open. Choose another one.")
         with reading(other) as source:
-            kinds = [kept_bench(book.state.get(KEY)) for book in (logbook, source)]
-            if None not in kinds and kinds[0].is_real != kinds[1].is_real:  # type: ignore[union-attr]
-                raise LogbookError("One is a practice logbook, the other a table's: their shots do not mix.")
+            check_may_merge(logbook, source)
             kept = back_up_now(logbook.path, self._clock())
             done = self._writer.submit(merge, logbook.path, source.path).result()
         self._writer.submit(logbook.came_from_outside).result()
@@ -174,17 +173,17 @@ class LogExchange:
         self._emit(Notice("All pictures are where they were." if nothing else done.words))
 
     def _open_copy(self, copy: Path) -> None:
-        from ondine.logbook.migrate import back_up
+        from ondine.logbook.copying import copy_verified, put_in_place
+        from ondine.logbook.parts import part_beside
         from ondine.logbook.reading import reading
-        from ondine.logbook.writing import part_beside
 
         place = self._writer.logbook.path.with_name(copy.name)
         if not place.exists():
             with reading(copy) as source:
                 part = part_beside(place)
                 try:
-                    back_up(source.path, part)
-                    part.replace(place)
+                    copy_verified(source.path, part)
+                    put_in_place(part, place)
                 finally:
                     part.unlink(missing_ok=True)
         self._emit(LogbookNamed(place))

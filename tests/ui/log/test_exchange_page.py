@@ -107,7 +107,7 @@ def test_copies_are_kept_and_offered(bench, page, qtbot):
     qtbot.waitUntil(lambda: len(backups(bench.path)) == 1, timeout=3000)
     qtbot.mouseClick(page.buttons[Deed.COPY], PRESS)
     dialog = next(d for d in bench.window.findChildren(QFileDialog) if d.isVisible())
-    assert dialog.directory().path() == str(backups(bench.path)[0].parent)
+    assert dialog.directory().path() == str(backups(bench.path)[0].path.parent)
     dialog.close()
 
 
