@@ -9,7 +9,14 @@ from PIL import Image, ImageFilter
 from ondine.logbook.clock_code import code_of, modules_of
 
 
-def frame(path: Path, shown: datetime, number: int = 0, fraction: str | None = None, zone: str | None = None) -> Path:
+def frame(
+    path: Path,
+    shown: datetime,
+    number: int = 0,
+    fraction: str | None = None,
+    zone: str | None = None,
+    serial: str | None = None,
+) -> Path:
     """Write a picture of its own content; `shown` : what the camera's clock showed, in whole seconds."""
     exif = Image.Exif()
     details = exif.get_ifd(0x8769)
@@ -18,6 +25,8 @@ def frame(path: Path, shown: datetime, number: int = 0, fraction: str | None = N
         details[0x9291] = fraction
     if zone is not None:
         details[0x9011] = zone
+    if serial is not None:
+        exif[0x0110], details[0xA431] = "Body A", serial
     path.parent.mkdir(parents=True, exist_ok=True)
     Image.new("RGB", (48, 32), (number % 256, number // 256 % 256, 90)).save(path, exif=exif)
     return path

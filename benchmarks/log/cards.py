@@ -13,6 +13,10 @@ TRIAL_FREE_S = 4.0
 """A trial frame is taken by hand, between shots: nobody presses the shutter while the bench fires."""
 
 
+AWAY_S = 3600.0
+"""Who pauses longer has left the table."""
+
+
 @dataclass(frozen=True, eq=False)
 class Card:
     """Shots' times, frames' times as the camera wrote them [s], and which shot each frame shows (−1: none)."""
@@ -50,6 +54,23 @@ def made_card(rng: np.random.Generator, shots: int, missing: float = 0.2, extra:
     written = np.array(frames)[order]
     written = np.floor(written * 100) / 100 if fractions else np.floor(written)
     return Card(times, written, np.array(truth)[order], fractions, float(offset), float(drift))
+
+
+def strayed_card(rng: np.random.Generator, shots: int = 120, missing: float = 0.2, stray: float = 0.2) -> Card:
+    """Make a card whose extra frames fall anywhere while somebody is at the table, near shots without a frame too."""
+    fractions = bool(rng.random() < 0.5)
+    offset, drift = rng.uniform(-86_400, 86_400), rng.uniform(-2, 2)
+    times = _shots(rng, shots)
+    kept = np.flatnonzero(rng.random(shots) >= missing)
+    at_table = np.concatenate([[0.0], np.cumsum(np.where(np.diff(times) < AWAY_S, np.diff(times), 0.0))])
+    since = rng.uniform(0, at_table[-1], round(stray * shots))
+    before = np.searchsorted(at_table, since, side="right") - 1
+    taken = np.concatenate([times[kept] + rng.normal(0, 0.04, len(kept)), times[before] + since - at_table[before]])
+    shown = taken + offset + drift / 86_400 * (taken - times[0])
+    order = np.argsort(shown)
+    written = np.floor(shown[order] * 100) / 100 if fractions else np.floor(shown[order])
+    truth = np.concatenate([kept, np.full(len(since), -1)])[order]
+    return Card(times, written, truth, fractions, float(offset), float(drift))
 
 
 def _shots(rng: np.random.Generator, count: int) -> Floats:

@@ -3,14 +3,16 @@
 import os
 import shutil
 import subprocess
+import sys
 from datetime import UTC, datetime, timedelta
 
 import pytest
 
 from ondine.logbook.card import CardGoneError, read_card
-from ondine.logbook.intake import read_time
+from ondine.logbook.intake import read_taken
 from tests.cards import frame
 from tests.rawfiles import dng
+from tests.rights import PLAIN_RIGHTS
 
 SHOWN = datetime(2026, 5, 9, 20, 15, 7)
 EXIFTOOL = shutil.which("exiftool")
@@ -57,7 +59,9 @@ def test_the_time_of_a_raw_file_is_what_exiftool_reads(tmp_path):
     told = subprocess.run(
         [EXIFTOOL, "-s3", "-ModifyDate", str(path)], capture_output=True, text=True, check=True
     ).stdout
-    assert datetime.strptime(told.strip(), "%Y:%m:%d %H:%M:%S") == SHOWN == read_time(path, UTC)[0].replace(tzinfo=None)
+    assert (
+        datetime.strptime(told.strip(), "%Y:%m:%d %H:%M:%S") == SHOWN == read_taken(path, UTC).at.replace(tzinfo=None)
+    )
 
 
 def test_what_is_of_no_use_is_named_and_the_rest_is_read(tmp_path):
@@ -113,3 +117,28 @@ def test_reading_can_be_cancelled(tmp_path):
     told = []
     found = read_card(tmp_path, lambda *p: told.append(p), lambda: len(told) == 3)
     assert len(found.frames) == 3 and told == [(1, 6), (2, 6), (3, 6)]
+
+
+@pytest.mark.skipif(EXIFTOOL is None, reason="ExifTool is not installed")
+def test_the_camera_is_the_one_that_exiftool_reads(tmp_path):
+    path = frame(tmp_path / "a.jpg", SHOWN, serial="00123")
+    frame(tmp_path / "b.jpg", SHOWN)
+    ask = [EXIFTOOL, "-s3", "-Model", "-SerialNumber", str(path)]
+    told = subprocess.run(ask, capture_output=True, text=True, check=True).stdout.split("\n")
+    assert [found.body for found in read_card(tmp_path).frames] == [" ".join(told[:2]), ""]
+
+
+def test_a_folder_in_the_card_that_cannot_be_read_is_told(tmp_path):
+    frame(tmp_path / "a.jpg", SHOWN)
+    frame(tmp_path / "101CAM" / "b.jpg", SHOWN)
+    closed = tmp_path / "101CAM"
+    closed.chmod(0)
+    script = (
+        "import sys\nfrom pathlib import Path\nfrom ondine.logbook.card import read_card\n"
+        "card = read_card(Path(sys.argv[1]))\nprint([f.path.name for f in card.frames], *card.refused)"
+    )
+    done = subprocess.run(
+        [*PLAIN_RIGHTS, sys.executable, "-c", script, str(tmp_path)], capture_output=True, text=True, check=True
+    )
+    closed.chmod(0o755)
+    assert done.stdout.startswith(f"['a.jpg'] The folder {closed} cannot be read (Permission denied)")

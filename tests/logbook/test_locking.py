@@ -20,6 +20,7 @@ from ondine.logbook.reading import reading
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import CSV, WriteError, write_text
+from tests.rights import PLAIN_RIGHTS
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 
@@ -40,11 +41,6 @@ book = Logbook.open(Path(sys.argv[1]))
 book.sittings.begin(SittingFacts("before the crash"), datetime(2026, 5, 9, tzinfo=UTC))
 os.kill(os.getpid(), signal.SIGKILL)
 """
-
-
-DAC = "-dac_override,-dac_read_search"
-WITHOUT_ROOT_S_RIGHTS = ["setpriv", f"--bounding-set={DAC}", f"--inh-caps={DAC}"] if os.getuid() == 0 else []
-"""Root may write everywhere; files that nobody may write stand for read-only media."""
 
 
 def fire(book: Logbook, plan: Plan) -> None:
@@ -170,7 +166,7 @@ def test_a_logbook_on_read_only_media_is_copied(tmp_path, plan):
         "print(back_up_now(Path(sys.argv[1]), datetime.now(UTC), Path(sys.argv[2])))\n"
     )
     done = subprocess.run(
-        [*WITHOUT_ROOT_S_RIGHTS, sys.executable, "-c", script, str(path), str(to)],
+        [*PLAIN_RIGHTS, sys.executable, "-c", script, str(path), str(to)],
         capture_output=True, text=True, check=False,
     )  # fmt: skip
     path.parent.chmod(0o755)

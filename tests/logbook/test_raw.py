@@ -4,7 +4,7 @@ from io import BytesIO
 import pytest
 from PIL import Image
 
-from ondine.logbook.intake import open_picture, read_picture, read_time
+from ondine.logbook.intake import Taken, open_picture, read_picture, read_taken
 from ondine.logbook.picture_error import PictureError
 from ondine.logbook.raw import preview, read_raw
 from ondine.logbook.thumbnails import Original, Thumbnails
@@ -19,7 +19,7 @@ def test_a_raw_file_tells_what_it_is(tmp_path):
     assert (facts.width_px, facts.height_px, facts.taken_at) == (384, 256, TAKEN)
     assert facts.exposure_s == pytest.approx(1 / 200) and facts.f_number == 16 and facts.iso is None
     # Without a zone the camera's clock is taken as local time.
-    assert read_picture(path).taken_at == TAKEN.astimezone() and read_time(path) == (TAKEN.astimezone(), False)
+    assert read_picture(path).taken_at == TAKEN.astimezone() and read_taken(path) == Taken(TAKEN.astimezone())
 
 
 def test_a_raw_file_without_a_picture_in_it_is_shown_as_its_decoder_makes_it(tmp_path):
@@ -35,7 +35,7 @@ def test_a_raw_file_without_a_picture_in_it_is_shown_as_its_decoder_makes_it(tmp
 def test_what_is_no_raw_file_is_said(tmp_path, content):
     path = tmp_path / "a.nef"
     path.write_bytes(content)
-    for read in (read_raw, preview, read_picture, read_time):
+    for read in (read_raw, preview, read_picture, read_taken):
         with pytest.raises(PictureError, match=r"a\.nef"):
             read(path)
 

@@ -53,6 +53,35 @@ def test_a_card_whose_clock_is_hours_off_finds_all_its_shots(logbook, fired, tmp
         assert shot.picture.name == f"IMG_{shot.id:04d}.JPG" and shot.picture_sure
 
 
+@pytest.mark.parametrize("last", [1, 3])
+def test_a_card_that_is_finished_later_finds_its_last_frames(logbook, fired, tmp_path, last):
+    """Of before: "No clock was found", "no shot"."""
+    files = card(tmp_path / "card", fired[:15], AHEAD)
+    later = tmp_path / "later"
+    later.mkdir()
+    for path in files[-last:]:
+        path.rename(later / path.name)
+    take_in(BenchKind.BY_HAND, matched(logbook, read_card(tmp_path / "card")), give(logbook))
+    for path in later.iterdir():
+        path.rename(tmp_path / "card" / path.name)
+    found = matched(logbook, read_card(tmp_path / "card"))
+    assert len(found.known) == 15 - last and not found.match.frames_left
+    assert [found.shots[pair.shot].shot_id for pair in found.match.pairs] == list(range(16 - last, 16))
+    assert all(pair.sure for pair in found.match.pairs)
+
+
+def test_a_second_body_has_a_clock_of_its_own(logbook, fired, tmp_path):
+    for n, at in enumerate(fired, start=1):
+        is_second = n % 8 == 0
+        shown = (at + AHEAD + timedelta(minutes=is_second)).replace(tzinfo=None)
+        frame(tmp_path / "card" / f"IMG_{n:04d}.JPG", shown, n, serial="2" if is_second else "1")
+    found = matched(logbook, read_card(tmp_path / "card"))
+    assert len(found.match.clocks) == 2 and len(found.match.pairs) == 40
+    assert {found.frames[p.frame].path.name for p in found.match.pairs if p.clock == 1} == {
+        f"IMG_{n:04d}.JPG" for n in range(8, 41, 8)
+    }
+
+
 def test_missing_and_foreign_frames_are_told_apart(logbook, fired, tmp_path):
     files = card(tmp_path / "card", fired, AHEAD)
     for n in (3, 11, 12, 30):

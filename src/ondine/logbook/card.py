@@ -9,7 +9,7 @@ from datetime import datetime, timedelta, timezone
 from pathlib import Path
 
 from ondine.logbook.clock_code import read_clock
-from ondine.logbook.intake import SUFFIXES, read_time
+from ondine.logbook.intake import SUFFIXES, read_taken
 from ondine.logbook.picture_error import PictureError
 from ondine.logbook.raw import is_raw
 
@@ -25,13 +25,14 @@ CARD_ZONE = timezone(timedelta(0))
 class Frame:
     """One picture of a card: its file, its raw file where there are both, and the time that it carries.
 
-    `fractions` : whether that time has fractions of a second.
+    `fractions` : whether that time has fractions of a second; `body` : the camera that wrote it, where the file says.
     """
 
     path: Path
     taken_at: datetime
     fractions: bool = False
     beside: Path | None = None
+    body: str = ""
 
     @property
     def files(self) -> tuple[Path, ...]:
@@ -69,23 +70,23 @@ def read_card(
 
     progress : called with (done, of). What is cancelled returns what was read so far. Raises CardGoneError.
     """
-    pairs = _paired(pictures_in(folder))
-    frames: list[Frame] = []
     refused: list[str] = []
+    pairs = _paired(pictures_in(folder, closed=refused))
+    frames: list[Frame] = []
     for done, (path, beside) in enumerate(pairs, start=1):
         if is_cancelled():
             break
         try:
-            at, fractions = read_time(path, CARD_ZONE)
+            taken = read_taken(path, CARD_ZONE)
         except PictureError as error:
             if not folder.is_dir():
                 raise CardGoneError(_gone(folder)) from error
             refused.append(str(error))
         else:
-            if at is None:
+            if taken.at is None:
                 refused.append(f"{path.name} does not say when it was taken. Import it by hand, for its shot.")
             else:
-                frames.append(Frame(path, at, fractions, beside))
+                frames.append(Frame(path, taken.at, taken.fractions, beside, taken.body))
         progress(done, len(pairs))
     if not folder.is_dir():
         raise CardGoneError(_gone(folder))
@@ -113,16 +114,23 @@ def _gone(folder: Path) -> str:
     return f"The folder {folder} cannot be read, or was taken away meanwhile. Put the card back, then match it again."
 
 
-def pictures_in(folder: Path, most: int = MOST_FILES) -> list[Path]:
+def pictures_in(folder: Path, most: int = MOST_FILES, closed: list[str] | None = None) -> list[Path]:
     """Return the picture files of a folder and the folders in it, by name; links are not followed out of it.
 
-    Raises CardGoneError if it cannot be read, or holds more than `most`.
+    closed : gets a sentence on each folder in it that cannot be read. Raises CardGoneError if the folder itself cannot
+    be read, or holds more than `most`.
     """
     found: list[Path] = []
 
     def failed(error: OSError) -> None:
-        if Path(error.filename or folder) == folder:
+        place = Path(error.filename or folder)
+        if place == folder:
             raise CardGoneError(_gone(folder)) from error
+        if closed is not None:
+            closed.append(
+                f"The folder {place} cannot be read ({error.strerror}): its pictures are not here. Give yourself "
+                "permission to read it, then match the card again."
+            )
 
     for root, folders, names in os.walk(folder, onerror=failed):
         folders[:] = sorted(name for name in folders if not name.startswith("."))

@@ -69,17 +69,39 @@ def read_picture(path: Path, local: timezone | None = None) -> PictureFacts:
     return PictureFacts(path, sha256, *size, **facts)
 
 
-def read_time(path: Path, local: timezone | None = None) -> tuple[datetime | None, bool]:
-    """Return when a picture says that it was taken, and whether with fractions of a second; nothing is decoded.
+@dataclass(frozen=True)
+class Taken:
+    """When a picture says that it was taken, whether with fractions of a second, and by which camera (empty: it does
+    not say).
+    """
+
+    at: datetime | None
+    fractions: bool = False
+    body: str = ""
+
+
+def read_taken(path: Path, local: timezone | None = None) -> Taken:
+    """Return when a picture was taken and by which camera; nothing is decoded.
 
     local : the zone of a clock that does not say its own. Raises PictureError.
     """
     if is_raw(path):
         at = read_raw(path, whole=False).taken_at
-        return (None if at is None else _in_zone(at, local)), False
+        return Taken(None if at is None else _in_zone(at, local))
     with open_picture(path) as image:
-        at = _exif_facts(image, local)["taken_at"]
-    return at, at is not None and at.microsecond != 0
+        at, body = _exif_facts(image, local)["taken_at"], _body(image)
+    return Taken(at, at is not None and at.microsecond != 0, body)
+
+
+def _body(image: Any) -> str:
+    from PIL.ExifTags import IFD, Base
+
+    try:
+        exif = image.getexif()
+        told = [exif.get(Base.Make), exif.get(Base.Model), exif.get_ifd(IFD.Exif).get(Base.BodySerialNumber)]
+    except Exception:  # noqa: BLE001 - a field that nobody can parse is a field that is silent
+        return ""
+    return " ".join(text for text in (str(part or "").strip("\0 ") for part in told) if text)
 
 
 def _of_raw(raw: RawFacts, path: Path, local: timezone | None) -> PictureFacts:

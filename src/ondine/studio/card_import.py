@@ -78,7 +78,8 @@ def matched(logbook: Logbook, card: CardFiles, anchors: tuple[Anchor, ...] = ())
     """Match a card to the shots of a log that have no sure picture yet. Raises LogbookError."""
     if not card.frames:
         return MatchedCard((), (), CardMatch(), refused=card.refused)
-    anchors = (*anchors, *(_anchor(frame, at) for frame, at in card.clocks))
+    bodies = _Bodies()
+    anchors = (*anchors, *(_anchor(frame, at, bodies) for frame, at in card.clocks))
     first, last = card.frames[0].taken_at, card.frames[-1].taken_at
     fired, pictures = logbook.pictures.for_card(first - SPAN, last + SPAN)
     shots = {candidate.shot_id: candidate for candidate in fired}
@@ -92,20 +93,22 @@ def matched(logbook: Logbook, card: CardFiles, anchors: tuple[Anchor, ...] = ())
         else:
             known.append((frame, shot_id))
     # What the log knows of this card tells its clock.
-    told = tuple(_anchor(frame, shots[shot_id].fired_at) for frame, shot_id in known if shot_id in shots)
+    told = tuple(_anchor(frame, shots[shot_id].fired_at, bodies) for frame, shot_id in known if shot_id in shots)
     anchors = (*anchors, *told[:: max(1, len(told) // MOST_ANCHORS)])
     open_shots = tuple(ShotTime(s.shot_id, s.fired_at) for s in fired if not s.has_picture)
     match = match_card(
-        _seconds(shot.at for shot in open_shots), _seconds(frame.taken_at for frame in waiting), card.fractions, anchors
-    )
+        _seconds(shot.at for shot in open_shots), _seconds(frame.taken_at for frame in waiting), card.fractions,
+        anchors, bodies=bodies.of(waiting),
+    )  # fmt: skip
     return MatchedCard(
         tuple(waiting), open_shots, match, tuple(known), card.refused, card.fractions, anchors, len(card.clocks)
     )
 
 
-def _anchor(frame: Frame, at: datetime) -> Anchor:
+def _anchor(frame: Frame, at: datetime, bodies: _Bodies) -> Anchor:
     """Return what a frame tells whose true time is known; a clock of whole seconds shows half of one too little."""
-    return Anchor(frame.taken_at.timestamp() + (0.0 if frame.fractions else 0.5), at.timestamp())
+    shown_s = frame.taken_at.timestamp() + (0.0 if frame.fractions else 0.5)
+    return Anchor(shown_s, at.timestamp(), body=bodies.number(frame))
 
 
 def _known_as(frame: Frame, had: dict[tuple[str, int], int]) -> int | None:
@@ -120,6 +123,19 @@ def _known_as(frame: Frame, had: dict[tuple[str, int], int]) -> int | None:
             if found is not None:
                 return found
     return None
+
+
+class _Bodies:
+    """Numbers the cameras that wrote frames; those that do not say are of one."""
+
+    def __init__(self) -> None:
+        self._numbers: dict[str, int] = {}
+
+    def number(self, frame: Frame) -> int:
+        return self._numbers.setdefault(frame.body, len(self._numbers))
+
+    def of(self, frames: Iterable[Frame]) -> NDArray[np.int64]:
+        return np.array([self.number(frame) for frame in frames], dtype=np.int64)
 
 
 def _seconds(times: Iterable[datetime]) -> NDArray[np.float64]:

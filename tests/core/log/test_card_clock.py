@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from benchmarks.log.cards import made_card
+from benchmarks.log.clock import strayed
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -37,6 +38,75 @@ def test_a_card_with_missing_and_extra_frames(seed):
     (clock,) = found.clocks
     wanted = card.offset_s + card.drift_s_per_day / 86_400 * (clock.at_s - card.shots_s[0])
     assert clock.offset_s == pytest.approx(wanted, abs=0.3)
+
+
+def test_strays_make_no_second_camera():
+    count = strayed(range(40))
+    assert count.clocks_too_many == 0
+    assert count.right_and_sure >= 0.95 * count.of_shots and count.wrong_and_sure <= 0.0015 * count.frames
+
+
+def test_a_stray_off_the_clock_is_not_sure_though_a_shot_lacks_its_frame(irregular):
+    """Of before: a frame up to a second off was sure."""
+    own = np.floor(irregular + 100.3)
+    # Where the next whole second is as far away as that.
+    strays = [n for n in range(160) if 0.75 < own[n] + 1.5 - irregular[n] - 100.3 < 1.0]
+    assert len(strays) > 20
+    for n in strays[:8]:
+        frames = own.copy()
+        frames[n] += 1
+        found = match_card(irregular, frames, fractions=False)
+        assert not any(pair.sure for pair in found.pairs if pair.frame == n)
+        assert sum(pair.sure for pair in found.pairs) >= 150
+
+
+def anchors_of(shots: np.ndarray, offset_s: float) -> list[Anchor]:
+    return [Anchor(float(np.floor(at + offset_s)) + 0.5, float(at)) for at in shots]
+
+
+@pytest.mark.parametrize("last", [1, 2, 3])
+def test_the_last_frames_of_a_card_that_is_known_find_their_shots(irregular, last):
+    shots = irregular[:15]
+    frames = np.floor(shots[-last:] + 4321.6)
+    found = match_card(shots[-last - 2 :], frames, False, anchors_of(shots[:-last], 4321.6))
+    assert shots_of(found, last) == list(range(2, last + 2)) and all(pair.sure for pair in found.pairs)
+
+
+def test_anchors_match_nothing_that_is_not_there(irregular):
+    shots = irregular[:15]
+    frames = np.floor(shots[-3:] + 4321.6 + np.array([5.0, -7.0, 4.0]))
+    found = match_card(shots[-5:], frames, False, anchors_of(shots[:-3], 4321.6))
+    assert not any(pair.sure for pair in found.pairs)
+
+
+def test_anchors_on_both_sides_of_a_clock_that_was_set_do_not_tell_one_clock(irregular):
+    shots = irregular[:60]
+    offsets = np.where(np.arange(60) < 30, 100.3, 3700.3)
+    frames = np.floor(shots + offsets)
+    known = [Anchor(float(frames[n]) + 0.5, float(shots[n])) for n in (0, 1, 2, 57, 58, 59)]
+    found = match_card(shots[3:57], frames[3:57], False, known)
+    right = np.array(shots_of(found, 54)) == np.arange(54)
+    assert right.mean() >= 0.9 and wrong_but_sure(found, range(54)) == 0
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_a_second_camera_that_names_itself_is_known_by_fewer_frames(irregular, seed):
+    rng = np.random.default_rng(seed)
+    lost = rng.choice(160, 40, replace=False)
+    second = np.sort(lost[:6])
+    strays = rng.uniform(irregular[0], irregular[-1], 30) + 100.3
+    frames = np.floor(np.concatenate([np.delete(irregular, lost) + 100.3, irregular[second] + 877.3, strays]))
+    bodies = np.repeat([0, 1, 0], [120, 6, 30])
+    named = match_card(irregular, frames, False, bodies=bodies)
+    assert [clock.body for clock in named.clocks] == [0, 1]
+    assert shots_of(named, len(frames))[120:126] == second.tolist()
+    assert len(match_card(irregular, frames, False).clocks) == 1
+
+
+def test_two_cameras_of_one_time_do_not_make_each_other_doubtful(irregular):
+    bodies = np.arange(160) % 2
+    found = match_card(irregular, np.floor(irregular + 100.3 + 0.2 * bodies), False, bodies=bodies)
+    assert len(found.clocks) == 2 and sum(pair.sure for pair in found.pairs) >= 150
 
 
 def test_the_order_in_which_they_are_given_plays_no_part(irregular):

@@ -8,7 +8,8 @@ from ondine.core.log.clock_search import find_clock
 
 
 def work(shots: np.ndarray, frames: np.ndarray, fractions: bool = True, anchors=()) -> Work:
-    return Work(shots, np.sort(frames), np.arange(len(shots)), np.arange(len(frames)), fractions, anchors)
+    numbers = np.arange(len(frames))
+    return Work(shots, np.sort(frames), np.arange(len(shots)), numbers, 0 * numbers, fractions, anchors)
 
 
 @pytest.fixture

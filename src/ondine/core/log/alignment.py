@@ -26,9 +26,17 @@ EXTRA_SHARE = 0.2
 REACH_SD = 5.0
 """Frames further than so many standard deviations from a shot are not its own."""
 
+OWN_SD = 2.6
+"""Of a shot's own frames, 99 in a hundred are within so many standard deviations of the clock."""
+
+LEAST_SCATTER_S = 0.04
+"""A shutter answers no more evenly than this. Common practice, no published source."""
+
+PAUSE_S = 300.0
+"""Nobody takes trial frames in the longer part of a pause."""
+
 TAIL_SHARE = 0.02
 """So many pairs lie anywhere within reach: a key pressed late, a shutter that hesitated."""
-
 
 BURST_S = 1.6
 FOLLOWER_ODDS = 0.05
@@ -64,12 +72,27 @@ def edges(shots_s: Floats, frames_s: Floats, sd_s: float) -> Edges:
     away = (frames_s[frame] - shots_s[shot]) / sd_s
     near = np.exp(-0.5 * away**2) / (np.sqrt(2 * np.pi) * sd_s)
     density = (1 - TAIL_SHARE) * near + TAIL_SHARE / (2 * reach)
-    span_s = max(float(np.ptp(frames_s)) if len(frames_s) > 1 else 0.0, 60.0)
-    extra_per_s = max(EXTRA_SHARE * len(frames_s), 1.0) / span_s
+    extra_per_s = max(EXTRA_SHARE * len(frames_s), 1.0) / _at_work_s(shots_s, frames_s)
     odds = (1 - MISSING_SHARE) * density / (MISSING_SHARE * extra_per_s)
     follows = np.diff(frames_s, prepend=-np.inf) < BURST_S
     odds = odds * np.where(follows[frame], FOLLOWER_ODDS, 1.0)
     return Edges(shot.astype(np.int64), frame.astype(np.int64), np.log(odds))
+
+
+def _at_work_s(shots_s: Floats, frames_s: Floats) -> float:
+    """Return how long somebody was at the table: the time between shots and frames, without the long pauses [s]."""
+    gaps = np.diff(np.sort(np.concatenate([shots_s, frames_s])))
+    return max(float(np.minimum(gaps, PAUSE_S).sum()), 60.0)
+
+
+def own_reach_s(sd_s: float, fractions: bool) -> float:
+    """Return how far off its clock a shot's own frame may be and still be sure [s].
+
+    Whole seconds put half a second to either side, whatever the scatter; the rest of it is normal.
+    """
+    if fractions:
+        return OWN_SD * sd_s
+    return 0.5 + OWN_SD * float(np.sqrt(max(sd_s**2 - 1 / 12, LEAST_SCATTER_S**2)))
 
 
 def clusters(pairs: Edges) -> list[slice]:

@@ -34,11 +34,14 @@ MOST_ROUGH = 800
 
 @dataclass(frozen=True)
 class Anchor:
-    """A frame whose true time is known, as that of the clock card: both times [s] and how well [s]."""
+    """A frame whose true time is known, as that of the clock card: both times [s] and how well [s]; `body` : which
+    camera wrote it.
+    """
 
     camera_s: float
     true_s: float
     sd_s: float = 0.3
+    body: int = 0
 
 
 @dataclass(frozen=True)
@@ -46,7 +49,7 @@ class Clock:
     """How a camera's clock stands: it shows `offset_s` more than the log's at `at_s`, and gains `drift_s_per_day`.
 
     `sd_s` : how much single frames scatter about it [s]; `weight` : how likely it is this clock, not another one;
-    `drift_sd_s_per_day` : how well the drift is known.
+    `drift_sd_s_per_day` : how well the drift is known; `body` : which camera it is in.
     """
 
     offset_s: float
@@ -55,6 +58,7 @@ class Clock:
     sd_s: float = ROUGH_SD_S
     weight: float = 1.0
     drift_sd_s_per_day: float = DRIFT_SD_S_PER_DAY
+    body: int = 0
 
     @property
     def drift_is_known(self) -> bool:
@@ -66,13 +70,61 @@ class Clock:
         return times_s + self.offset_s + self.drift_s_per_day / DAY_S * (times_s - self.at_s)
 
 
+ANCHORED_S = 0.5
+"""Anchors that tell the clock so well need no pairs that agree."""
+
+ANCHORS_AGREE_S = 5.0
+"""Anchors that are further off one clock than this tell of a clock that was set in between."""
+
+
+def clock_of_anchors(anchors: Sequence[Anchor], at_s: float) -> tuple[Clock, float] | None:
+    """Return the clock that anchors tell, and how well they tell its offset at a time [s]; None if they disagree.
+
+    A least-squares line through the anchors, with the prior of `DRIFT_SD_S_PER_DAY` for its drift.
+    """
+    if not anchors:
+        return None
+    true_s = np.array([anchor.true_s for anchor in anchors])
+    apart = np.array([anchor.camera_s - anchor.true_s for anchor in anchors])
+    precision = 1 / np.array([anchor.sd_s for anchor in anchors]) ** 2
+    offset, drift, drift_sd, offset_sd = line((true_s - at_s) / DAY_S, apart, precision)
+    clock = Clock(offset, drift, at_s, LEAST_SD_S[False], drift_sd_s_per_day=drift_sd)
+    if np.abs(clock.shows_s(true_s) - true_s - apart).max() > ANCHORS_AGREE_S:
+        return None
+    return clock, offset_sd
+
+
+def line(since: Floats, late: Floats, precision: Floats) -> tuple[float, float, float, float]:
+    """Return offset [s] and drift [s/day] of the weighted line through (since, late), and the deviations of drift and
+    offset.
+
+    since : [days]; late : [s]; precision : of each point [1/s²], all of shape (n,). A drift is not believed at once:
+    its prior is that of `DRIFT_SD_S_PER_DAY`.
+    """
+    s0, s1 = precision.sum(), (precision * since).sum()
+    s2 = (precision * since**2).sum() + 1 / DRIFT_SD_S_PER_DAY**2
+    t0, t1 = (precision * late).sum(), (precision * since * late).sum()
+    determinant = s0 * s2 - s1 * s1
+    if determinant <= 0:
+        return 0.0, 0.0, DRIFT_SD_S_PER_DAY, np.inf
+    return (
+        float((s2 * t0 - s1 * t1) / determinant),
+        float((s0 * t1 - s1 * t0) / determinant),
+        float(np.sqrt(s0 / determinant)),
+        float(np.sqrt(s2 / determinant)),
+    )
+
+
 @dataclass
 class Work:
-    """What is still unmatched, sorted by time, with the places that it had."""
+    """What is still unmatched, sorted by time, with the places that it had; `bodies` : which camera wrote each frame,
+    shape (m,), as far as the files name it.
+    """
 
     shots_s: Floats
     frames_s: Floats
     shots: Ints
     frames: Ints
+    bodies: Ints
     fractions: bool
     anchors: Sequence[Anchor] = field(default_factory=tuple)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ondine.core.log.alignment import edges, log_evidence, probabilities
 from ondine.core.log.camera_clock import (
+    ANCHORED_S,
     BIN_S,
     CANDIDATES,
     DAY_S,
@@ -21,15 +22,22 @@ from ondine.core.log.camera_clock import (
     ROUGH_SD_S,
     Clock,
     Work,
+    clock_of_anchors,
+    line,
 )
+
+LOG_OTHER_SETTING = np.log(1e-6)
+"""How likely an anchor is to tell of a clock that was set differently."""
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 
 def find_clock(work: Work) -> Clock | None:
-    """Return the likeliest clock, with how likely it is against all others; None where nothing agrees."""
-    refined = [_refined(work, candidate) for candidate in _candidates(work)]
+    """Return the likeliest clock of one camera, with how likely it is against all others; None where nothing agrees."""
+    told_by_anchors = _told_by_anchors(work)
+    candidates = _candidates(work) + ([told_by_anchors[0]] if told_by_anchors else [])
+    refined = [_refined(work, candidate, told_by_anchors is not None) for candidate in candidates]
     if not refined:
         return None
     told: list[tuple[float, Clock]] = []
@@ -40,7 +48,7 @@ def find_clock(work: Work) -> Clock | None:
     logs = np.array([log for log, _ in told])
     weight = float(1 / np.exp(np.minimum(logs - logs[0], 0.0)).sum())
     best = told[0][1]
-    return replace(best, weight=weight)
+    return replace(best, weight=weight, body=int(work.bodies[0]))
 
 
 def _candidates(work: Work) -> list[Clock]:
@@ -49,7 +57,7 @@ def _candidates(work: Work) -> list[Clock]:
     middle = float(shots_s.mean())
     apart = (frames_s[:, None] - shots_s[None, :]).ravel()
     since = np.broadcast_to((shots_s - middle)[None, :], (len(frames_s), len(shots_s))).ravel()
-    low, high = _offsets_allowed(work)
+    low, high = offsets_allowed(work)
     half_s = max(float(np.ptp(shots_s)) / 2, 1.0)
     steps = int(np.ceil(MOST_DRIFT_S_PER_DAY / DAY_S * half_s / (BIN_S / 2)))
     found: list[tuple[float, Clock]] = []
@@ -79,13 +87,29 @@ def _thinned(times_s: Floats) -> Floats:
     return times_s[start : start + MOST_ROUGH]
 
 
-def _offsets_allowed(work: Work) -> tuple[float, float]:
+def offsets_allowed(work: Work) -> tuple[float, float]:
+    """Return the least and the most offset in the middle of the shots that what is known leaves open [s]."""
     if not work.anchors:
         return -MOST_OFFSET_S, MOST_OFFSET_S
-    told = [anchor.camera_s - anchor.true_s for anchor in work.anchors]
-    # A clock that was read off may have drifted for some days since.
+    told = _told_by_anchors(work)
+    if told is not None:
+        clock, sd_s = told
+        slack = 4 * sd_s + 2 * clock.sd_s
+        return clock.offset_s - slack, clock.offset_s + slack
+    apart = [anchor.camera_s - anchor.true_s for anchor in work.anchors]
+    # The clock was set in between; each of the anchors may have been read off some days away.
     slack = 3 * max(anchor.sd_s for anchor in work.anchors) + 5 * MOST_DRIFT_S_PER_DAY
-    return min(told) - slack, max(told) + slack
+    return min(apart) - slack, max(apart) + slack
+
+
+def is_anchored(work: Work) -> bool:
+    """Whether anchors alone tell the clock, so well that no pairs have to prove it."""
+    told = _told_by_anchors(work)
+    return told is not None and told[1] <= ANCHORED_S
+
+
+def _told_by_anchors(work: Work) -> tuple[Clock, float] | None:
+    return clock_of_anchors(work.anchors, float(work.shots_s.mean()))
 
 
 def _peaks(votes: Ints) -> Ints:
@@ -96,17 +120,28 @@ def _peaks(votes: Ints) -> Ints:
     return places[np.argsort(-votes[places], kind="stable")[:CANDIDATES]]
 
 
-def _refined(work: Work, clock: Clock) -> Clock:
-    """Fit offset and drift to the pairs that a clock suggests, again and again with less reach."""
+def _refined(work: Work, clock: Clock, anchored: bool) -> Clock:
+    """Fit offset and drift to the pairs that a clock suggests, again and again with less reach.
+
+    anchored : whether the anchors tell one clock: then they are fitted too.
+    """
     sd_s = ROUGH_SD_S
+    anchors = work.anchors if anchored else ()
+    known_s = np.array([anchor.true_s for anchor in anchors])
+    apart = np.array([anchor.camera_s - anchor.true_s for anchor in anchors])
+    sure = 1 / np.array([anchor.sd_s for anchor in anchors]) ** 2
     for _ in range(6):
         tried = edges(clock.shows_s(work.shots_s), work.frames_s, sd_s)
-        if len(tried.shot) < 2:
+        if len(tried.shot) + len(anchors) < 2:
             return clock
         weights = probabilities(tried)
         late = work.frames_s[tried.frame] - work.shots_s[tried.shot] - clock.offset_s
         since = (work.shots_s[tried.shot] - clock.at_s) / DAY_S
-        offset, drift, drift_sd = _line(since, late, weights, sd_s)
+        offset, drift, drift_sd, _ = line(
+            np.concatenate([since, (known_s - clock.at_s) / DAY_S]),
+            np.concatenate([late, apart - clock.offset_s]),
+            np.concatenate([weights / sd_s**2, sure]),
+        )
         left = late - offset - drift * since
         total = max(float(weights.sum()), 1e-9)
         spread = float(np.sqrt((weights * left**2).sum() / total))
@@ -115,26 +150,11 @@ def _refined(work: Work, clock: Clock) -> Clock:
     return clock
 
 
-def _line(since: Floats, late: Floats, weights: Floats, sd_s: float) -> tuple[float, float, float]:
-    """Return offset [s], drift [s/day] and the drift's standard deviation of the weighted line through (since, late).
-
-    A drift is not believed at once: its prior is that of `DRIFT_SD_S_PER_DAY`.
-    """
-    w = weights / sd_s**2
-    s0, s1, s2 = w.sum(), (w * since).sum(), (w * since**2).sum() + 1 / DRIFT_SD_S_PER_DAY**2
-    t0, t1 = (w * late).sum(), (w * since * late).sum()
-    determinant = s0 * s2 - s1 * s1
-    if determinant <= 0:
-        return 0.0, 0.0, DRIFT_SD_S_PER_DAY
-    offset, drift = (s2 * t0 - s1 * t1) / determinant, (s0 * t1 - s1 * t0) / determinant
-    return float(offset), float(drift), float(np.sqrt(s0 / determinant))
-
-
 def _weigh(work: Work, clock: Clock) -> float:
     """Return the logarithm of how well a clock explains both sequences."""
     evidence = log_evidence(edges(clock.shows_s(work.shots_s), work.frames_s, clock.sd_s))
     drift = -0.5 * (clock.drift_s_per_day / DRIFT_SD_S_PER_DAY) ** 2
-    anchored = sum(
-        -0.5 * ((float(clock.shows_s(np.array([a.true_s]))[0]) - a.camera_s) / a.sd_s) ** 2 for a in work.anchors
-    )
+    off = np.array([(float(clock.shows_s(np.array([a.true_s]))[0]) - a.camera_s) / a.sd_s for a in work.anchors])
+    # An anchor may be of another setting of the clock: it speaks for its own, and no more than so much against others.
+    anchored = float(np.logaddexp(-0.5 * off**2, LOG_OTHER_SETTING).sum())
     return evidence + drift + anchored
