@@ -31,7 +31,7 @@ def test_after_each_odd_picture_a_good_one_arrives():
     no_fault(pictures.run(12, 14), 12)
 
 
-@pytest.mark.parametrize("what", ["fire", "export", "migrate"])
+@pytest.mark.parametrize("what", ["fire", "export", "migrate", "rescue"])
 def test_a_full_disk_loses_nothing(what):
     tally = disk.run(15, (4096, 100_000), (what,))
     no_fault(tally, 2)

@@ -12,7 +12,7 @@ from ondine.demo.scenario import START, TIDAL_MILL
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.query_line import Vocabulary, read_query
 from ondine.logbook.records import PastShot
-from ondine.logbook.rescue import rescue
+from ondine.logbook.rescue import MOST_GAP, MOST_ROWID, _rows, rescue
 from ondine.logbook.store import Logbook
 from tests.calibrated import TAUGHT
 
@@ -99,6 +99,53 @@ def test_an_older_logbook_is_saved_and_brought_up_to_date(tmp_path):
     old.write_bytes((DATA / "logbook-v2.ondine").read_bytes())
     saved = rescue(old, tmp_path / "new.ondine")
     assert saved.rows["shot"] == 7 and len(saved_shots(tmp_path / "new.ondine")) == 7
+
+
+def test_a_tree_that_answers_with_smaller_rows_ends(tmp_path):
+    """Of before: it went round for ever. (A tree that was cut off; pytest's own time limit ends what does not.)"""
+    cut = tmp_path / "cut.ondine"
+    cut.write_bytes((DATA / "logbook-v2.ondine").read_bytes()[:95_222])
+    saved = rescue(cut, tmp_path / "new.ondine")
+    assert saved.rows["shot"] == 7 and len(saved_shots(tmp_path / "new.ondine")) == 7
+    assert {path.name for path in tmp_path.iterdir()} == {"cut.ondine", "new.ondine"}
+
+
+class Damaged:
+    """Answers a query for the row after a number as a damaged table does: rows by their number, or an error."""
+
+    def __init__(self, *answers: tuple[int, ...] | None) -> None:
+        self.answers, self.asked = list(answers), 0
+
+    def execute(self, query: str, values: tuple[int]) -> "Damaged":
+        self.asked += 1
+        self.after = values[0]
+        return self
+
+    def fetchone(self) -> tuple[object, ...] | None:
+        if not self.answers:
+            raise sqlite3.DatabaseError("database disk image is malformed")
+        answer = self.answers.pop(0) if len(self.answers) > 1 else self.answers[0]
+        return None if answer is None else (*answer, f"row {answer[0]}")
+
+
+def test_only_rising_row_numbers_are_taken_and_it_is_bounded():
+    found = list(_rows(Damaged((1,), (2,), (2,), (5,), (3,), (9,), None), "shot", "note"))
+    assert [row[0] for row in found if row] == ["row 1", "row 2", "row 5", "row 9"]
+    assert found.count(None) == 2
+    for answers in (((7,),), ()):
+        endless = Damaged(*answers)
+        list(_rows(endless, "shot", "note"))
+        assert endless.asked <= MOST_GAP + 2
+    assert list(_rows(Damaged((MOST_ROWID + 1,)), "shot", "note")) == [(f"row {MOST_ROWID + 1}",)]
+
+
+def test_a_length_that_nobody_wrote_is_not_believed(full, tmp_path):
+    """A damaged length of half a gigabyte would be read from overflow pages that lead in a circle."""
+    with sqlite3.connect(full) as raw:
+        raw.execute("UPDATE shot SET note = zeroblob(60000000) WHERE id = 9")
+    raw.close()
+    saved = rescue(full, tmp_path / "new.ondine")
+    assert saved.lost["shot"] == 1 and saved.rows["shot"] == COUNT - 1
 
 
 def test_refusals(full, tmp_path):

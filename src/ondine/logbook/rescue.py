@@ -9,11 +9,23 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ondine.logbook.errors import LogbookError
-from ondine.logbook.file import APPLICATION_ID, COLUMNS, HEADER_BYTES, MAGIC, copied_aside, readable, real_path
+from sqlalchemy.exc import DBAPIError
+
+from ondine.logbook.copying import put_in_place
+from ondine.logbook.errors import LogbookError, sqlite_words
+from ondine.logbook.file import (
+    APPLICATION_ID,
+    COLUMNS,
+    HEADER_BYTES,
+    MAGIC,
+    SCHEMA_VERSION,
+    copied_aside,
+    readable,
+    real_path,
+)
 from ondine.logbook.migrate import upgrade_to
+from ondine.logbook.parts import part_beside
 from ondine.logbook.store import Logbook
-from ondine.logbook.writing import sync_folder
 
 PARENTS = {
     "kept_setup": {"setup_id": "setup_revision", "belief_id": "belief_revision"},
@@ -38,6 +50,13 @@ TABLES = (
 
 MOST_GAP = 1 << 12
 """So many row numbers in a row are tried that cannot be read, before what lies behind them is given up."""
+
+
+MOST_ROWID = (1 << 63) - 2
+"""There is none behind it."""
+
+MOST_VALUE_BYTES = 50_000_000
+"""No value of a logbook is longer; a damaged length is not believed."""
 
 
 @dataclass
@@ -70,19 +89,29 @@ def rescue(path: Path, to: Path) -> Saved:
         raise LogbookError(f"{to} exists already, and nothing is written over it. Give the name of a new logbook.")
     if not to.parent.is_dir():
         raise LogbookError(f"There is no folder {to.parent}. Give a place that is there.")
+    part = part_beside(to)
     try:
         with copied_aside(path) as copy:
             _mend_header(copy)
-            saved = _save(copy, path, to)
-        # Once opened it is known to be whole; an older format is brought up to date.
-        Logbook.open(to).close()
-    except OSError as error:
-        raise LogbookError(f"{path} cannot be rescued ({error.strerror}). Make room, then try again.") from error
-    except BaseException:
-        to.unlink(missing_ok=True)
-        raise
-    sync_folder(to.parent)
+            saved = _save(copy, path, part)
+        upgrade_to(part, SCHEMA_VERSION)
+        # Once opened it is known to be whole.
+        Logbook.open(part).close()
+        if not put_in_place(part, to):
+            raise LogbookError(f"{to} was made by somebody else meanwhile, and is left as it is. Give another name.")
+    except (OSError, sqlite3.Error, DBAPIError) as error:
+        raise LogbookError(_cannot(path, to, error)) from error
+    finally:
+        for ending in ("", "-journal", "-wal", "-shm"):
+            part.with_name(part.name + ending).unlink(missing_ok=True)
     return saved
+
+
+def _cannot(path: Path, to: Path, error: OSError | sqlite3.Error | DBAPIError) -> str:
+    inner = getattr(error, "orig", None) or error
+    # Whatever the damaged logbook does is met row by row: what fails here is the new one.
+    why = sqlite_words(to, inner) if isinstance(inner, sqlite3.Error) else f"{getattr(inner, 'strerror', inner)}."
+    return f"{path} was not rescued: {why} It is as it was, and nothing was written to {to.name}."
 
 
 def _mend_header(copy: Path) -> None:
@@ -101,6 +130,7 @@ def _save(copy: Path, path: Path, to: Path) -> Saved:
     saved = Saved()
     with closing(sqlite3.connect(copy)) as source:
         source.text_factory = readable
+        source.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, MOST_VALUE_BYTES)
         version = _version(source)
         if version == 0:
             raise LogbookError(f"Nothing can be read of {path}: not even the names of its tables. Restore a copy.")
@@ -155,23 +185,29 @@ def _copy_table(source: sqlite3.Connection, target: sqlite3.Connection, table: s
             saved.stand_ins += _stand_ins(target, table, dict(zip(columns, row, strict=True)))
             target.execute(f'INSERT INTO "{table}" ({named}) VALUES ({slots})', row)
             saved.rows[table] = saved.rows.get(table, 0) + 1
-        except sqlite3.Error:
-            # A row that the tables' own rules refuse: a key that is twice there, a number that is none.
+        except (sqlite3.IntegrityError, sqlite3.InterfaceError, sqlite3.ProgrammingError):
+            # A row that the tables' own rules refuse: a key that is twice there, a number that is none. (A full disk
+            # is no fault of the row.)
             saved.lost[table] = saved.lost.get(table, 0) + 1
 
 
 def _rows(source: sqlite3.Connection, table: str, named: str) -> Iterator[tuple[Any, ...] | None]:
-    """Yield the rows of a table in their order; None for each that cannot be read, as far as anybody can count them."""
+    """Yield the rows of a table in their order; None for each that cannot be read, as far as anybody can count them.
+
+    A damaged tree may answer with rows that were there before: only row numbers that rise are taken, so it ends.
+    """
     query = f'SELECT rowid, {named} FROM "{table}" WHERE rowid > ? ORDER BY rowid LIMIT 1'
     last, failed = 0, 0
-    while failed < MOST_GAP:
+    while failed < MOST_GAP and last < MOST_ROWID:
         try:
             found = source.execute(query, (last,)).fetchone()
         except sqlite3.Error:
-            last, failed = last + 1, failed + 1
-            continue
+            found = (last,)
         if found is None:
             break
+        if found[0] <= last:
+            last, failed = last + 1, failed + 1
+            continue
         yield from [None] * failed
         last, failed = found[0], 0
         yield tuple(found[1:])
