@@ -1,6 +1,7 @@
 """Tables that others wrote: any encoding and separator, columns by name or by hand, and nothing guessed silently."""
 
 import io
+import time
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
@@ -13,7 +14,7 @@ from hypothesis import strategies as st
 from ondine.core.forecast.shapes import SHAPES
 from ondine.core.setup import BenchKind
 from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
-from ondine.logbook.column_map import Meaning, Unit, guess
+from ondine.logbook.column_map import ASKED, Meaning, Unit, guess
 from ondine.logbook.export import csv_table
 from ondine.logbook.foreign_table import TableError, read_table
 from ondine.logbook.import_table import Dates, meaning_of, read_shots
@@ -160,6 +161,66 @@ def test_what_a_table_must_tell_is_asked_for(tmp_path, lacks, why):
     head = ";".join(name for name in ("at", "open", "flash", "note") if name != lacks)
     with pytest.raises(TableError, match=why):
         shots_of(written(tmp_path, f"{head}\n1;2;3\n"))
+
+
+TWICE = "date,time,open,interval,open,flash\n2026-05-09,19:40,22,95,24,356\n"
+
+
+def test_a_column_that_is_there_twice_is_asked_for(tmp_path):
+    """Of before: the second “open” was read as drop 5."""
+    path = written(tmp_path, TWICE)
+    with pytest.raises(TableError, match=r"“open \[column 3\]” and “open \[column 5\]” may mean the same"):
+        shots_of(path)
+    table = read_table(path)
+    known = {column: m for column, m in guess(table.columns).items() if m.field != ASKED}
+    assert [m.field for m in known.values()] == ["date", "time", "interval", "flash1"]
+    meant = known | {"open [column 3]": Meaning("drop1_open"), "open [column 5]": Meaning("drop2_open")}
+    (shot,) = shots_of(path, meant).shots
+    assert [pulse.open_us for pulse in shot.plan.sequence.drops] == [22_000, 24_000]
+    with pytest.raises(TableError, match="are both “All drops open for”"):
+        shots_of(path, known | {f"open [column {n}]": Meaning("open") for n in (3, 5)})
+
+
+@pytest.mark.parametrize("names", ["open;open time", "open (ms);opentime", "flash;flash 1"])
+def test_two_names_of_one_thing_are_asked_for(tmp_path, names):
+    first, second = names.split(";")
+    found = guess(["date", first, second])
+    assert {column for column, meaning in found.items() if meaning.field == ASKED} == {first, second}
+
+
+def test_names_that_mean_nothing_may_be_there_twice(tmp_path):
+    path = written(tmp_path, "date;open;flash;x;x;\n2026-05-09;22;356;1;2;3\n")
+    assert read_table(path).columns == ("date", "open", "flash", "x [column 4]", "x [column 5]", "column 6")
+    assert len(shots_of(path).shots) == 1
+
+
+def test_a_million_columns_are_refused_at_once(tmp_path):
+    path = tmp_path / "wide.csv"
+    path.write_text(",".join(["open"] * 1_000_000) + "\n" + ",".join(["1"] * 1_000_000) + "\n")
+    began = time.process_time()
+    with pytest.raises(TableError, match="1000000 columns"):
+        read_table(path)
+    # It took minutes: the bound is generous.
+    assert time.process_time() - began < 20
+
+
+def test_reading_a_table_can_be_cancelled(tmp_path):
+    with pytest.raises(TableError, match="not read to the end"):
+        read_table(written(tmp_path, PLAIN), lambda: True)
+
+
+@pytest.mark.parametrize("clock", ["13:00 AM", "0:30 PM", "13:00 pm", "99:00 AM"])
+def test_hours_that_no_half_of_a_day_has_are_left_out(tmp_path, clock):
+    (why,) = shots_of(written(tmp_path, f"date;time;open;flash\n2026-05-09;{clock};22;356\n")).left_out
+    assert "no time of day" in why
+
+
+@pytest.mark.parametrize("day", ["0001-01-01", "9999-12-31", "1492-10-12"])
+@pytest.mark.parametrize("zone", [None, UTC])
+def test_a_row_of_a_year_that_no_camera_knows_leaves_the_others(tmp_path, day, zone):
+    path = written(tmp_path, f"date;open;flash\n{day};22;356\n2019-05-09;22;356\n")
+    found = shots_of(path, zone=zone)
+    assert len(found.shots) == 1 and "Line 2" in found.left_out[0]
 
 
 @pytest.mark.parametrize(

@@ -32,7 +32,7 @@ def add_parsers(commands: Any) -> None:
     take.add_argument("table", type=Path)
     take.add_argument(
         "--map", action="append", default=[], metavar="FIELD=COLUMN[,UNIT]",
-        help="what a column means, where its name does not tell: flash1=Flash delay,s",
+        help="what a column means, where its name does not tell: flash1=Flash delay,s; aside=COLUMN for none",
     )  # fmt: skip
     take.add_argument("--dates", choices=("day-first", "month-first"), help="how dates of numbers alone are meant")
     take.add_argument("--json", action="store_true")
@@ -158,7 +158,7 @@ def import_table(parsed: argparse.Namespace) -> int:
     from ondine.logbook.column_map import guess
     from ondine.logbook.errors import LogbookError
     from ondine.logbook.foreign_table import TableError, read_table
-    from ondine.logbook.import_table import Dates, meaning_of, read_shots
+    from ondine.logbook.import_table import ASIDE, Dates, meaning_of, read_shots
     from ondine.studio.table_import import known_shots, plan_of, take_in
 
     try:
@@ -166,6 +166,7 @@ def import_table(parsed: argparse.Namespace) -> int:
         told = dict(meaning_of(text) for text in parsed.map)
         fields = {meaning.field for meaning in told.values()}
         meanings = {column: m for column, m in guess(table.columns).items() if m.field not in fields} | told
+        meanings = {column: meaning for column, meaning in meanings.items() if meaning.field != ASIDE}
         dates = None if parsed.dates is None else Dates(parsed.dates.replace("-", " "))
         with asked(parsed.logbook, "") as (logbook, _):
             found = read_shots(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -82,6 +83,9 @@ _UNITS = {"ms": Unit.MS, "msec": Unit.MS, "s": Unit.S, "sec": Unit.S, "us": Unit
 _UNIT = re.compile(r"[\s_(\[]+(msec|ms|sec|us|µs|μs|s)[)\]]?$", re.IGNORECASE)
 
 
+_NUMBERED = re.compile(r" \[column \d+\]$")
+
+
 @dataclass(frozen=True)
 class Meaning:
     """What a column means; `unit` counts for times alone."""
@@ -90,17 +94,32 @@ class Meaning:
     unit: Unit = Unit.MS
 
 
+ASKED = "?"
+"""What a column means whose name does not decide it: somebody has to say so before the table is taken in."""
+
+
 def guess(columns: Sequence[str]) -> dict[str, Meaning]:
-    """Return what columns may mean, by their names; those that say nothing are left out, and none is given twice."""
+    """Return what columns may mean, by their names; those that say nothing are left out.
+
+    Where two columns may mean the same, neither is guessed: both are `ASKED`.
+    """
     found: dict[str, Meaning] = {}
-    taken: set[str] = set()
     for column in columns:
-        said = _UNIT.search(column)
+        said = _UNIT.search(_NUMBERED.sub("", column))
+        name = _NUMBERED.sub("", column)
         unit = _UNITS[said[1].lower()] if said else Unit.MS
-        word = re.sub(r"[^a-z0-9]", "", (column[: said.start()] if said else column).lower())
-        whole = re.sub(r"[^a-z0-9]", "", column.lower())
+        word = re.sub(r"[^a-z0-9]", "", (name[: said.start()] if said else name).lower())
+        whole = re.sub(r"[^a-z0-9]", "", name.lower())
         field = next((f for f in FIELDS if (f.is_time and f.is_called(word)) or f.is_called(whole)), None)
-        if field is not None and field.key not in taken:
-            taken.add(field.key)
+        if field is not None:
             found[column] = Meaning(field.key, unit)
-    return found
+    count = Counter(meaning.field for meaning in found.values())
+    return {
+        column: meaning if count[meaning.field] == 1 else Meaning(ASKED, meaning.unit)
+        for column, meaning in found.items()
+    }
+
+
+def numbered(name: str, number: int) -> str:
+    """Return the name of a column that shares it with another one; number : its place, from 1."""
+    return f"{name} [column {number}]"

@@ -5,17 +5,23 @@ from __future__ import annotations
 import codecs
 import csv
 import io
+from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
 
+from ondine.logbook.column_map import numbered
 from ondine.logbook.door import DoorError, read_bytes
 
 MOST_BYTES = 100_000_000
 MOST_ROWS = 200_000
+MOST_COLUMNS = 500
 MOST_CELL = 100_000
 SEPARATORS = ";,\t|"
 LOOKED_AT = 40
-"""So many lines tell the separator."""
+MOST_LOOKED_AT = 50_000
+"""So many lines tell the separator, and so many letters of each."""
 
 _BOMS = (
     (codecs.BOM_UTF8, "utf-8-sig"),
@@ -51,8 +57,8 @@ class ForeignTable:
         return f"{len(self.rows)} rows, {len(self.columns)} columns parted by {sign}, {self.encoding}"
 
 
-def read_table(path: Path) -> ForeignTable:
-    """Read a table of text with one line of column names. Raises TableError."""
+def read_table(path: Path, is_cancelled: Callable[[], bool] = lambda: False) -> ForeignTable:
+    """Read a table of text with one line of column names. Raises TableError, also when it is cancelled."""
     try:
         content = read_bytes(path, MOST_BYTES)
     except DoorError as error:
@@ -69,7 +75,14 @@ def read_table(path: Path) -> ForeignTable:
         for cells in reader:
             if not any(cell.strip() for cell in cells):
                 continue
+            if is_cancelled():
+                raise TableError(f"{path.name} was not read to the end.")
             if not columns:
+                if len(cells) > MOST_COLUMNS:
+                    raise TableError(
+                        f"{path.name} has {len(cells)} columns, more than the {MOST_COLUMNS} that Ondine reads. Take "
+                        "those out that it does not need."
+                    )
                 columns = _named(cells)
                 continue
             padded = [*cells, *[""] * (len(columns) - len(cells))][: len(columns)]
@@ -97,7 +110,7 @@ def _decoded(content: bytes, path: Path) -> tuple[str, str]:
 
 def _separator(text: str, path: Path) -> str:
     """Return the sign that parts the most columns, the same number in most lines."""
-    lines = "\n".join(text.splitlines()[:LOOKED_AT])
+    lines = "".join(line[:MOST_LOOKED_AT] for line in islice(io.StringIO(text), LOOKED_AT))
     best, most = "", (0.0, 0)
     for sign in SEPARATORS:
         try:
@@ -116,9 +129,7 @@ def _separator(text: str, path: Path) -> str:
 
 
 def _named(cells: list[str]) -> tuple[str, ...]:
-    """Give every column a name of its own."""
-    names: list[str] = []
-    for number, cell in enumerate(cells, start=1):
-        name = " ".join(cell.split()) or f"column {number}"
-        names.append(name if name not in names else f"{name} ({number})")
-    return tuple(names)
+    """Give every column a name of its own: those that share one carry their number."""
+    names = [" ".join(cell.split()) or f"column {number}" for number, cell in enumerate(cells, start=1)]
+    count = Counter(names)
+    return tuple(name if count[name] == 1 else numbered(name, number) for number, name in enumerate(names, start=1))

@@ -15,12 +15,15 @@ from ondine.core.setup import BenchKind
 from ondine.core.timing.limits import MAX_DROPS
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Pulse, Sequence
 from ondine.core.timing.wire import sequence_to_json
-from ondine.logbook.column_map import BY_KEY, MOST_FLASHES, MS_PER, Meaning, Unit
+from ondine.logbook.column_map import ASKED, BY_KEY, MOST_FLASHES, MS_PER, Meaning, Unit
 from ondine.logbook.foreign_table import ForeignTable, TableError
 from ondine.logbook.records import PastShot, ShotRecord
 
 YES = ("1", "yes", "y", "true", "x", "keep", "ja")
 MOST_NOTE = 500
+ASIDE = "aside"
+FIRST_YEAR, LAST_YEAR = 1840, 2200
+"""No photograph is older, and no clock is so far ahead."""
 
 
 class Dates(StrEnum):
@@ -100,11 +103,19 @@ class _Reader:
         zone: tzinfo | None,
         sitting: str,
     ) -> None:
+        if asked := [column for column, meaning in meanings.items() if meaning.field == ASKED]:
+            raise TableError(
+                f"The columns {_listed(asked)} may mean the same. Say what each of them means, or that it is left "
+                "aside."
+            )
         for column, meaning in meanings.items():
             if column not in table.columns:
                 raise TableError(f"There is no column “{column}”. There are: {', '.join(table.columns)}.")
             if meaning.field not in BY_KEY:
                 raise TableError(f"No column can mean “{meaning.field}”. It can be: {', '.join(BY_KEY)}.")
+        for field in BY_KEY:
+            if len(same := [column for column, meaning in meanings.items() if meaning.field == field]) > 1:
+                raise TableError(f"The columns {_listed(same)} are both “{BY_KEY[field].name}”. Leave one aside.")
         self._place = {m.field: table.columns.index(column) for column, m in meanings.items()}
         self._unit = {m.field: m.unit for m in meanings.values()}
         self._plan, self._zone, self._sitting = plan, zone, sitting
@@ -202,6 +213,8 @@ class _Reader:
             raise ValueError("it does not say when it was fired.")
         clock, zone = _clock(rest.strip())
         at = datetime.combine(self._day(day), clock)
+        if not FIRST_YEAR <= at.year <= LAST_YEAR:
+            raise ValueError(f"“{day}” is of no year that splashes were photographed in.")
         try:
             return at.replace(tzinfo=zone or self._zone) if zone or self._zone else at.astimezone()
         except (OverflowError, OSError, ValueError) as error:
@@ -249,6 +262,11 @@ class _Reader:
         return keys, [word for word in words if word.casefold() not in self._shapes]
 
 
+def _listed(columns: list[str]) -> str:
+    names = [f"“{column}”" for column in columns]
+    return f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]
+
+
 def _parts(text: str) -> list[str]:
     return [part for part in (" ".join(part.split()) for part in re.split(r"[;,]", text)) if part]
 
@@ -264,6 +282,8 @@ def _clock(text: str) -> tuple[time, tzinfo | None]:
         raise ValueError(f"“{text}” is no time of day. Write it as 19:40:05.")
     hour, minute, second = int(found[1]), int(found[2]), int(found[3] or 0)
     if found[5]:
+        if not 1 <= hour <= 12:
+            raise ValueError(f"“{text}” is no time of day. With AM and PM the hours go from 1 to 12.")
         hour = hour % 12 + (12 if found[5].lower().startswith("p") else 0)
     micro = int((found[4] or "0").ljust(6, "0"))
     zone = datetime.strptime(found[6].replace("Z", "+0000").replace(":", ""), "%z").tzinfo if found[6] else None
@@ -290,12 +310,17 @@ def _told_dates(texts: list[str]) -> Dates | None:
 
 
 def meaning_of(text: str) -> tuple[str, Meaning]:
-    """Read one line of a column map, as “flash1=Flash delay, µs”: the column, and what it means. Raises TableError."""
+    """Read one line of a column map, as “flash1=Flash delay, µs”: the column, and what it means. Raises TableError.
+
+    The field `ASIDE` is for a column that means nothing.
+    """
     field, sign, rest = text.partition("=")
     column, _, unit = rest.rpartition(",")
     units = {"ms": Unit.MS, "s": Unit.S, "us": Unit.US, "µs": Unit.US}
-    if not sign or field.strip() not in BY_KEY or not rest.strip():
-        raise TableError(f"“{text}” is no map of a column. Write “flash1=Flash delay”; it can be: {', '.join(BY_KEY)}.")
+    if not sign or field.strip() not in (*BY_KEY, ASIDE) or not rest.strip():
+        raise TableError(
+            f"“{text}” is no map of a column. Write “flash1=Flash delay”; it can be: {', '.join((*BY_KEY, ASIDE))}."
+        )
     if column and unit.strip() in units:
         return column.strip(), Meaning(field.strip(), units[unit.strip()])
     return rest.strip(), Meaning(field.strip())

@@ -49,7 +49,7 @@ class TableDesk:
         from ondine.logbook.foreign_table import read_table
 
         self._understood = None
-        self._table, self._table_name = read_table(path), path.stem
+        self._table, self._table_name = read_table(path, lambda: self._errands.is_stopped), path.stem
         self._emit(TableRead(path, self._table, guess(self._table.columns)))
 
     def _understand(self, meanings: dict[str, Meaning], dates: Dates | None, plan: Plan) -> None:

@@ -9,6 +9,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog
 
+from ondine.core.setup import BenchKind
 from ondine.logbook.backup import backups
 from ondine.logbook.store import Logbook
 from ondine.ui.log.exchange_page import Deed
@@ -95,7 +96,23 @@ def test_a_table_of_others_is_mapped_by_hand_and_taken_in(bench, page, qtbot, tm
     assert shot.sitting == "notes from 2019" and 3 in bench.window.log.model.ids.tolist()
 
 
+def test_a_column_that_is_there_twice_is_asked_for(bench, page, qtbot, tmp_path):
+    path = tmp_path / "twice.csv"
+    path.write_text("date;open;interval;open;flash\n2019-04-05;22;95;24;356\n")
+    press(bench, qtbot, Deed.TABLE, path)
+    table = bench.window.log.table_map
+    assert [box.currentText() for box in table.fields.values()][1::2] == ["say what it means"] * 2
+    assert "“open [column 2]” and “open [column 4]” may mean the same" in table.said.text()
+    assert not table.take.isEnabled()
+    for number, field in ((2, "drop1_open"), (4, "drop2_open")):
+        box = table.fields[f"open [column {number}]"]
+        box.setCurrentIndex(box.findData(field))
+        bench.settle(qtbot)
+    assert table.take.text() == "Take in 1 shot" and table.take.isEnabled()
+
+
 def test_another_logbook_comes_in_and_its_shots_are_in_view(bench, page, qtbot, tmp_path):
+    bench.studio.log.keep("bench", BenchKind.CABLE)
     press(bench, qtbot, Deed.LOGBOOK, tmp_path / "part.ondine")
     bench.studio.log.bin_shots([1, 2], binned=True)
     press(bench, qtbot, Deed.MERGE, tmp_path / "part.ondine")

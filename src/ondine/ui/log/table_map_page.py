@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from ondine.logbook.foreign_table import ForeignTable
     from ondine.logbook.import_table import Import
 
-ASIDE = "leave aside"
+ASIDE, WHICH = "leave aside", "say what it means"
 MOST_SAID = 5
 DATES = (("As the dates tell", ""), ("Day first, 23/05", "day first"), ("Month first, 05/23", "month first"))
 
@@ -58,7 +58,7 @@ class TableMapPage(QScrollArea):
 
     def show_table(self, name: str, table: ForeignTable, meanings: dict[str, Meaning]) -> None:
         """Show the columns of a table, and what they may mean."""
-        from ondine.logbook.column_map import FIELDS, Unit
+        from ondine.logbook.column_map import ASKED, FIELDS, Unit
 
         self.head.setText(f"{name}: {table.words}.")
         self.fields, self.units = {}, {}
@@ -77,12 +77,14 @@ class TableMapPage(QScrollArea):
             means, unit = QComboBox(), QComboBox()
             means.setAccessibleName(f"What {column} means")
             unit.setAccessibleName(f"Unit of {column}")
+            known = meanings.get(column)
+            if known is not None and known.field == ASKED:
+                means.addItem(WHICH, ASKED)
             means.addItem(ASIDE, "")
             for field in FIELDS:
                 means.addItem(field.name, field.key)
             for one in Unit:
                 unit.addItem(one.value, one)
-            known = meanings.get(column)
             if known is not None:
                 means.setCurrentIndex(means.findData(known.field))
                 unit.setCurrentIndex(unit.findText(known.unit.value))
