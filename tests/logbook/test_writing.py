@@ -97,3 +97,12 @@ def test_a_foreign_database_beside_a_strange_name_is_not_touched(tmp_path):
         book.state.put("theme", "day")
         book.close()
         assert (tmp_path / foreign).read_bytes() == before and (tmp_path / name).stat().st_size > 0
+
+
+def test_a_write_protected_file_is_not_replaced(tmp_path):
+    place = tmp_path / "log.csv"
+    place.write_text("kept")
+    place.chmod(0o444)
+    with pytest.raises(WriteError, match="write-protected"):
+        write_text(place, "new", CSV)
+    assert place.read_text() == "kept" and {path.name for path in tmp_path.iterdir()} == {"log.csv"}

@@ -1,8 +1,10 @@
 """Sidecars: what ordinary programs read of them (held against ExifTool), and that nothing of others is lost."""
 
+import codecs
 import json
 import shutil
 import subprocess
+import time
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -150,9 +152,133 @@ def test_properties_are_found_in_every_form_that_the_standard_allows(pictured, e
     place.write_bytes(COMPACT.encode(encoding))
     assert write_sidecars(logbook, [1]).written == [place]
     sidecar = Sidecar.read(place)
-    assert sidecar.text("xmp:Rating") == "4" and place.read_text().count("Rating=") == 1
+    text = place.read_text(encoding)
+    assert sidecar.text("xmp:Rating") == "4" and text.count("Rating=") == 1
     assert "alone" in sidecar.items("dc:subject") and "full umbrella" in sidecar.items("dc:subject")
-    assert "<!-- of mine -->" in place.read_text() and 'Label="Blue"' in place.read_text()
+    assert "<!-- of mine -->" in text and 'Label="Blue"' in text
+
+
+PACKET = """<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>
+<!-- before --><x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
+<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/">
+<dc:title><rdf:Alt><rdf:li xml:lang="x-default">Größe &amp; mehr</rdf:li></rdf:Alt></dc:title></rdf:Description>
+</rdf:RDF></x:xmpmeta><!-- </x:xmpmeta> after -->
+PADDING
+<?xpacket end="w"?>  """.replace("PADDING", " " * 80)
+
+
+@pytest.mark.parametrize("declared", [True, False])
+@pytest.mark.parametrize(
+    ("encoding", "mark"),
+    [("utf-8", b""), ("utf-8", codecs.BOM_UTF8), ("utf-16-le", codecs.BOM_UTF16_LE), ("utf-16-be", codecs.BOM_UTF16_BE),
+     ("iso-8859-1", b"")],
+)  # fmt: skip
+def test_what_stands_outside_the_root_and_the_encoding_stay(pictured, encoding, mark, declared):
+    """Packets are padded so that programs can write into them in place: ISO 16684-1, 7.3.2."""
+    logbook, picture = pictured
+    if encoding == "iso-8859-1" and not declared:
+        pytest.skip("only a declaration tells it")
+    place = picture.with_suffix(".xmp")
+    name = encoding.removesuffix("-le").removesuffix("-be")
+    packet = PACKET if name.startswith("utf") else PACKET.replace("\ufeff", "")
+    text = (f'<?xml version="1.0" encoding="{name}" standalone="yes"?>\n' if declared else "") + packet
+    place.write_bytes(mark + text.encode(encoding))
+    logbook.shots.annotate(1, "日本 größer")
+    assert write_sidecars(logbook, [1]).written == [place]
+    content = place.read_bytes()
+    assert content.startswith(mark)
+    found = content.removeprefix(mark).decode(encoding)
+    start, end = text.index("<x:xmpmeta"), text.index("<!-- </x:xmpmeta>")
+    assert found.startswith(text[:start]) and found.endswith(text[end:]) and "Größe &amp; mehr" in found
+    assert str(Sidecar.read(place).default_text("dc:description")).startswith("日本 größer\n")
+    assert write_sidecars(logbook, [1]).unchanged == 1
+
+
+COMMENTED = f"""<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="{RDF}">
+<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmp="http://ns.adobe.com/xap/1.0/">
+<dc:subject><!-- words --><rdf:Bag><!-- first --><rdf:li>water</rdf:li><!-- blue --></rdf:Bag></dc:subject>
+<dc:description><!-- none --><rdf:Alt><!-- yet --></rdf:Alt></dc:description>
+<xmp:Rating><!-- stars -->0<!-- so far --></xmp:Rating>
+</rdf:Description></rdf:RDF></x:xmpmeta>"""
+
+
+@needs_exiftool
+def test_comments_stand_in_nobody_s_way(pictured):
+    """Of before: keywords went into the comment, and `ondine:WroteKeywords` claimed them."""
+    logbook, picture = pictured
+    place = picture.with_suffix(".xmp")
+    place.write_text(COMMENTED)
+    assert write_sidecars(logbook, [1]).written == [place]
+    found = read_by_exiftool(place)
+    assert set(listed(found["Subject"])) == KEYWORDS | {"water"}
+    assert str(found["Description"]).startswith("for the <foyer>") and Sidecar.read(place).text("xmp:Rating") == "4"
+    text = place.read_text()
+    assert all(f"<!-- {word} -->" in text for word in ("words", "first", "blue", "none", "yet", "stars", "so far"))
+    assert write_sidecars(logbook, [1]).unchanged == 1
+
+
+@needs_exiftool
+def test_a_keyword_that_stands_as_an_attribute_becomes_one_of_the_list(pictured):
+    logbook, picture = pictured
+    place = picture.with_suffix(".xmp")
+    place.write_text(
+        f'<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="{RDF}"><rdf:Description rdf:about="" '
+        'xmlns:dc="http://purl.org/dc/elements/1.1/" dc:subject="water" dc:description="mine"/></rdf:RDF></x:xmpmeta>'
+    )
+    done = write_sidecars(logbook, [1])
+    assert Sidecar.read(place).items("dc:subject")[0] == "water" and 'dc:subject="' not in place.read_text()
+    assert set(listed(read_by_exiftool(place)["Subject"])) == KEYWORDS | {"water"}
+    assert "description stays" in done.kept[0] and 'dc:description="mine"' in place.read_text()
+
+
+def test_a_keyword_under_our_root_that_somebody_else_wrote_stays(pictured):
+    logbook, picture = pictured
+    place = picture.with_suffix(".xmp")
+    own = ["Ondine|mine|own", "Ondine|shape|my own", "Ondines|keeper"]
+    write_sidecars(logbook, [1])
+    other = Sidecar.read(place)
+    other.change_items("lr:hierarchicalSubject", set(), own)
+    place.write_bytes(other.to_bytes())
+    logbook.shots.toggle_tag(1, "full-umbrella")
+    write_sidecars(logbook, [1])
+    there = Sidecar.read(place).items("lr:hierarchicalSubject")
+    assert set(own) <= set(there) and "Ondine|shape|full umbrella" not in there
+
+
+def test_a_sidecar_in_capitals_is_the_sidecar(pictured):
+    logbook, picture = pictured
+    place = picture.with_suffix(".XMP")
+    place.write_text(COMPACT)
+    assert write_sidecars(logbook, [1]).written == [place] and not picture.with_suffix(".xmp").exists()
+
+
+def test_one_odd_picture_stops_no_other(logbook, tmp_path):
+    long = tmp_path / f"{'x' * 248}.jpg"
+    names = [tmp_path / "a.jpg", long, tmp_path / "b.jpg", tmp_path / "c.jpg"]
+    for n, path in enumerate(names):
+        shutil.copy(SEASON / f"{60 + n:03d}.jpg", path)
+    past = [
+        PastShot("s", AT.replace(minute=n), replace(IN_HAND, sequence=SEQUENCE), picture=read_picture(path))
+        for n, path in enumerate(names)
+    ]
+    logbook.shots.add_history(past)
+    protected = tmp_path / "b.xmp"
+    protected.write_text(COMPACT)
+    protected.chmod(0o444)
+    done = write_sidecars(logbook, [1, 2, 3, 4], Naming.FULL)
+    assert [path.name for path in done.written] == ["a.jpg.xmp", "c.jpg.xmp"] and len(done.refused) == 2
+    assert "too long" in done.refused[0] and "write-protected" in done.refused[1] and protected.read_text() == COMPACT
+
+
+def test_a_sidecar_of_many_attributes_costs_no_time_to_speak_of(pictured):
+    logbook, picture = pictured
+    many = " ".join(f'x:a{n}="1"' for n in range(20_000))
+    place = picture.with_suffix(".xmp")
+    place.write_text(COMPACT.replace('xmp:Label="Blue"', f'xmlns:x="urn:x" {many}'))
+    began = time.process_time()
+    write_sidecars(logbook, [1])
+    # It took 5.6 s: the bound is generous.
+    assert time.process_time() - began < 3 and 'x:a19999="1"' in place.read_text()
 
 
 BOMB = """<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><x:xmpmeta xmlns:x="adobe:ns:meta/">&b;</x:xmpmeta>"""

@@ -17,6 +17,8 @@ from ondine.logbook.locking import is_held_here
 from ondine.logbook.parts import part_beside
 
 SNIFFED_BYTES = 4096
+WRITABLE = 0o222
+"""The bits by which a file may be written by anybody at all."""
 
 
 class WriteError(Exception):
@@ -64,6 +66,11 @@ def check_target(path: Path, *kinds: Kind) -> Path:
             raise WriteError(f"{path} is not written: it is the logbook that is open. Choose another name.")
         with open(place, "rb") as file:
             begin = file.read(SNIFFED_BYTES)
+        if not place.stat().st_mode & WRITABLE:
+            # A rename would replace it all the same; its owner said that it shall stay.
+            raise WriteError(
+                f"{path} is not written: it is write-protected. Choose another name, or take the protection off."
+            )
     except (OSError, ValueError, RuntimeError) as error:
         raise WriteError(_cannot(path, error)) from error
     if not kind.fits(begin):

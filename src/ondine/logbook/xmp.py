@@ -20,6 +20,12 @@ from ondine.logbook.writing import Kind, WriteError, write_whole
 
 XMP = Kind("XMP sidecar", (".xmp",))
 ROOT = "Ondine"
+KINDS = ("shape", "timing", "sitting", "label", "keeper", "simulated")
+"""What keywords are of, under the root."""
+
+
+ENDINGS = (".xmp", ".XMP", ".Xmp")
+"""Some cameras and programs write capitals."""
 
 
 class Naming(StrEnum):
@@ -74,8 +80,15 @@ def say(sidecar: Sidecar, saying: Saying) -> list[str]:
     deep = ["|".join((ROOT, *path[:n])) for path in saying.keywords for n in range(1, len(path) + 1)]
     wrote, had = set(sidecar.items("ondine:WroteKeywords")), set(sidecar.items("dc:subject"))
     sidecar.change_items("dc:subject", wrote - set(flat), flat)
-    ours = {item for item in sidecar.items("lr:hierarchicalSubject") if item.split("|")[0] == ROOT}
+    there = sidecar.items("lr:hierarchicalSubject")
+    ours = set(sidecar.items("ondine:WroteHierarchy"))
+    if not ours:
+        # Until it was written down, ours were those of our own kinds.
+        ours = {item for item in there if item == ROOT or item.startswith(tuple(f"{ROOT}|{kind}" for kind in KINDS))}
     sidecar.change_items("lr:hierarchicalSubject", ours - set(deep), list(dict.fromkeys(deep)))
+    sidecar.change_items(
+        "ondine:WroteHierarchy", ours - set(deep), [word for word in deep if word not in there or word in ours]
+    )
     # A word that somebody else had there already is not ours to take out again.
     sidecar.change_items(
         "ondine:WroteKeywords", wrote - set(flat), [word for word in flat if word not in had or word in wrote]
@@ -127,9 +140,10 @@ def sidecar_of(picture: Path, naming: Naming, to: Path | None = None) -> Path:
     to : a folder for all of them, instead of each picture's own.
     """
     folder = picture.parent if to is None else to
-    stem, full = folder / f"{picture.stem}.xmp", folder / f"{picture.name}.xmp"
-    usual = {Naming.STEM: stem, Naming.FULL: full}[naming]
-    return usual if usual.exists() else next((p for p in (stem, full) if p.exists()), usual)
+    names = {Naming.STEM: picture.stem, Naming.FULL: picture.name}
+    both = [names[naming], *(name for name in names.values() if name != names[naming])]
+    there = (place for name in both for ending in ENDINGS if (place := folder / f"{name}{ending}").exists())
+    return next(there, folder / f"{both[0]}{ENDINGS[0]}")
 
 
 def write_sidecars(
@@ -154,34 +168,35 @@ def write_sidecars(
         done.without_picture += not files
         saying = saying_of(shot, names)
         for picture in files:
-            place = sidecar_of(picture, naming, to)
-            owner = owners.setdefault(place, picture)
-            if owner.parent != picture.parent or owner.stem != picture.stem:
-                done.refused.append(f"{picture} has no sidecar: {place} is that of {owner}, which has the same name.")
-                continue
-            _write_one(place, picture, saying, done)
+            try:
+                place = sidecar_of(picture, naming, to)
+                owner = owners.setdefault(place, picture)
+                if owner.parent != picture.parent or owner.stem != picture.stem:
+                    raise SidecarError(
+                        f"{picture} has no sidecar: {place} is that of {owner}, which has the same name."
+                    )
+                _write_one(place, picture, saying, done)
+            except (SidecarError, WriteError) as error:
+                done.refused.append(str(error))
+            except OSError as error:
+                done.refused.append(f"{picture} got no sidecar ({error.strerror}). What was there is as it was.")
         progress(number, len(shot_ids))
     return done
 
 
 def _write_one(place: Path, picture: Path, saying: Saying, done: Written) -> None:
-    try:
-        if not picture.exists():
-            raise SidecarError(f"{picture} is not where it was, and got no sidecar. Put it back first.")
-        if place.is_symlink():
-            # What it leads to may lie anywhere.
-            raise SidecarError(f"{place} is a link to another place, and was left as it is.")
-        is_new = not place.exists()
-        sidecar = Sidecar.new() if is_new else Sidecar.read(place)
-        done.kept += [f"{place}: {words}." for words in say(sidecar, saying)]
-        if not sidecar.is_changed:
-            done.unchanged += 1
-            return
-        content = sidecar.to_bytes()
-        write_whole(place, lambda file: file.write(content), XMP)
-        if place not in done.written:
-            done.written.append(place)
-    except (SidecarError, WriteError) as error:
-        done.refused.append(str(error))
-    except OSError as error:
-        done.refused.append(f"{place} cannot be read ({error.strerror}), and was left as it is.")
+    """Write or extend one sidecar. Raises SidecarError, WriteError, OSError; then it is as it was."""
+    if not picture.exists():
+        raise SidecarError(f"{picture} is not where it was, and got no sidecar. Put it back first.")
+    if place.is_symlink():
+        # What it leads to may lie anywhere.
+        raise SidecarError(f"{place} is a link to another place, and was left as it is.")
+    sidecar = Sidecar.read(place) if place.exists() else Sidecar.new()
+    done.kept += [f"{place}: {words}." for words in say(sidecar, saying)]
+    if not sidecar.is_changed:
+        done.unchanged += 1
+        return
+    content = sidecar.to_bytes()
+    write_whole(place, lambda file: file.write(content), XMP)
+    if place not in done.written:
+        done.written.append(place)
