@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from ondine import __version__
 from ondine.cli import exchange_commands, log_commands
+from ondine.cli.visible import visible_output
 from ondine.ui.table.stages import STAGES
 
 if TYPE_CHECKING:
@@ -22,6 +23,8 @@ if TYPE_CHECKING:
 Progress = Callable[[int, int], None]
 
 OK, FAILED = 0, 2
+FAULT, INTERRUPTED = 70, 130
+"""A fault of Ondine itself (EX_SOFTWARE of sysexits.h), and Ctrl C (128 + SIGINT), as shells have them."""
 
 
 VIEWS = (
@@ -56,12 +59,32 @@ def main(argv: list[str] | None = None) -> int:
             stream.reconfigure(errors="backslashreplace")
     arguments = list(sys.argv[1:] if argv is None else argv)
     if arguments[:1] and arguments[0] in COMMANDS:
-        parsed = _command_parser().parse_args(arguments)
-        return COMMANDS[parsed.command](parsed)
+        with visible_output():
+            return _guarded(_command_parser().parse_args(arguments))
     parsed = _window_parser().parse_args(arguments)
     if parsed.install_desktop or parsed.remove_desktop:
         return _desktop(parsed)
     return _window(parsed)
+
+
+def _guarded(parsed: argparse.Namespace) -> int:
+    """Run a command that needs no window; what it did not foresee ends as a sentence too."""
+    try:
+        return COMMANDS[parsed.command](parsed)
+    except KeyboardInterrupt:
+        return INTERRUPTED
+    except OSError as error:
+        what = os.fsdecode(error.filename) if isinstance(error.filename, (str, bytes, os.PathLike)) else "A file"
+        return _complain(f"{what} cannot be read or written ({error.strerror or error}). See where it lies.")
+    except Exception as error:  # noqa: BLE001 - the shell's edge: a fault of Ondine is logged, and said
+        from ondine.studio.log_file import keep_log
+        from ondine.studio.worker import LOG
+
+        place = keep_log()
+        LOG.exception("ondine %s failed", parsed.command)
+        where = f" Its details are in {place}." if place is not None else ""
+        _complain(f"This is a fault of Ondine ({type(error).__name__}: {error}).{where}")
+        return FAULT
 
 
 def _window_parser() -> argparse.ArgumentParser:

@@ -10,6 +10,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ondine.cli.visible import VisibleStream
+
 if TYPE_CHECKING:
     from ondine.logbook.query import Query
     from ondine.logbook.records import ShotRecord
@@ -50,11 +52,13 @@ def complain(message: object) -> int:
 @contextmanager
 def counting(what: str) -> Iterator[Callable[[int, int], None]]:
     """Count on the terminal, if somebody is there to see it."""
-    shown = sys.stderr.isatty()
+    stream = sys.stderr
+    shown = stream.isatty() and isinstance(stream, VisibleStream)
 
     def count(done: int, of: int) -> None:
-        if shown:
-            print(f"\r{what}: {done} of {of}", end="", file=sys.stderr, flush=True)
+        if isinstance(stream, VisibleStream) and shown:
+            # Over the line that tells how far it was before.
+            stream.write_as_it_is(f"\r{what}: {done} of {of}")
 
     yield count
     if shown:
@@ -111,10 +115,10 @@ def asked(path: Path, line: str) -> Iterator[tuple[Logbook, Query]]:
 
 
 def had_enough() -> int:
-    """Who reads it has had enough, as `head` has."""
+    """Who reads it has had enough, as `head` has: what is still to be flushed goes nowhere."""
     import os
 
-    sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return OK
 
 
@@ -124,7 +128,7 @@ def shot_as_line(shot: ShotRecord) -> str:
     flashes = ", ".join(f"{flash.at_us / 1000:g}" for flash in shot.sequence.flashes)
     shapes = ", ".join(shot.shapes) or "untagged"
     kept = "  keeper" if shot.keeper else ""
-    note = f"  {shot.note}" if shot.note else ""
+    note = f"  {' / '.join(shot.note.splitlines())}" if shot.note else ""
     fired = shot.at.astimezone().strftime("%Y-%m-%d %H:%M:%S")
     return f"{shot.id:>6}  {fired}  {drops}, flash {flashes} ms  {shapes}  {'*' * shot.rating}{kept}{note}".rstrip()
 

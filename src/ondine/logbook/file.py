@@ -147,6 +147,8 @@ def check_header(path: Path) -> None:
     if is_held_here(path):
         # It was looked at when it was opened, and must not be opened past SQLite (see `locking`).
         return
+    if path.exists() and not path.is_file():
+        raise LogbookError(f"{path} is a folder or a device, not a file. Give the name of a logbook file.")
     try:
         with open(path, "rb") as file:
             header = file.read(HEADER_BYTES)

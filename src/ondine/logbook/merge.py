@@ -7,6 +7,7 @@ what was removed here: the table `removed` keeps a mark of that, and the marks c
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterable
 from contextlib import closing
@@ -55,7 +56,8 @@ def merge(target: Path, source: Path, shot_ids: Iterable[int] | None = None) -> 
         with closing(sqlite3.connect(target, isolation_level=None, timeout=3)) as book:
             book.text_factory = readable
             book.execute("PRAGMA foreign_keys = ON")
-            book.execute("ATTACH ? AS other", (str(source),))
+            # A name may hold bytes that are no text.
+            book.execute("ATTACH ? AS other", (os.fsencode(source),))
             book.execute("BEGIN IMMEDIATE")
             try:
                 merged = _merge(book, shot_ids)
