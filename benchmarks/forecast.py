@@ -9,6 +9,7 @@ from scipy.integrate import solve_ivp
 from benchmarks.timing import seconds, verdict
 from ondine.core.belief.rigs import sample_rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
+from ondine.core.forecast.falls import Falls
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
@@ -39,14 +40,15 @@ def run() -> Iterator[str]:
     yield f"largest difference in fall time: {worst * 1e6:.1f} µs   bound 200 µs: {verdict(worst, 2e-4)}"
 
 
-def _integrated(falls, drop: int, i: int) -> float:
+def _integrated(falls: Falls, drop: int, i: int) -> float:
     terminal, start, height = falls.terminal_m_s[drop, i], falls.start_m_s[drop, i], falls.height_m[drop, i]
 
     def law(_t: float, s: np.ndarray) -> list[float]:
         return [s[1], G * (1 - (s[1] / terminal) ** 2)]
 
     def lands(_t: float, s: np.ndarray) -> float:
-        return s[0] - height
+        return float(s[0] - height)
 
-    lands.terminal = True
-    return solve_ivp(law, (0, 2), [0.0, start], events=lands, rtol=1e-6).t[-1]
+    # SciPy's way to say that it ends there.
+    lands.terminal = True  # type: ignore[attr-defined]
+    return float(solve_ivp(law, (0, 2), [0.0, start], events=lands, rtol=1e-6).t[-1])

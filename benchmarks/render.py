@@ -5,12 +5,14 @@ import time
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 
 import numpy as np
 from PIL import Image
 
 from benchmarks.timing import seconds, verdict
 from ondine.bench.simulated.frame import Frame, photograph
+from ondine.bench.simulated.hidden import HiddenRig
 from ondine.bench.simulated.lights import as_planned
 from ondine.core.timing.sequence import Sequence
 from ondine.demo.scenario import ONE, PAIR, SEED, TIDAL_MILL
@@ -25,14 +27,15 @@ MOMENTS = {
 def run() -> Iterator[str]:
     one = Sequence.with_one_flash(ONE, 300_000)
     taken_at = datetime(2026, 1, 1, tzinfo=UTC)
-    frame = Frame(SEED, Look(), one, TIDAL_MILL, 1, (0.12,), as_planned(TIDAL_MILL, one), taken_at)
+    rig, lights = HiddenRig.from_seed(SEED), as_planned(TIDAL_MILL, one)
+    frame = Frame(rig, SEED, Look(), one, TIDAL_MILL, 1, (0.12,), lights, taken_at)
     photograph(frame)
     medians = []
     for name, (drops, flash_ms) in MOMENTS.items():
         sequence = Sequence.with_one_flash(drops, flash_ms * 1000)
         shot = replace(frame, sequence=sequence, lights=as_planned(TIDAL_MILL, sequence))
         began = time.process_time()
-        wall = seconds(lambda shot=shot: photograph(shot), 3)
+        wall = seconds(partial(photograph, shot), 3)
         cores = (time.process_time() - began) / wall.sum()
         medians.append(float(np.median(wall)))
         yield f"{name}: {medians[-1]:.2f} s, {cores:.1f} cores   bound 1 s: {verdict(medians[-1], 1.0)}"

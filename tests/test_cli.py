@@ -333,6 +333,8 @@ def test_a_line_from_standard_input_and_a_wrong_one(capsys, monkeypatch):
     assert main(["notation", "-"]) == 0 and capsys.readouterr().out.strip() == LINE
     monkeypatch.setattr("sys.stdin", io.StringIO("x" * 3_000_000))
     assert main(["notation", "-"]) == 2 and "no sequence needs more" in capsys.readouterr().err
+    assert main(["notation", LINE.replace("open 22;", "open 24000;")]) == 0
+    assert "It cannot be fired so. Drop 2 opens for 24000 ms" in capsys.readouterr().err
     assert main(["notation", LINE.replace("95", "9５")]) == 2
     assert capsys.readouterr().err == "Column 39: found “５”, expected open.\n"
 

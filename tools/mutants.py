@@ -76,7 +76,7 @@ def mutants_of(path: Path, text: str) -> list[Mutant]:
             between(node.left, node.right)
         if isinstance(node, ast.Compare):
             between(node.left, node.comparators[0])
-        if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+        if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
             span = at(node.lineno, node.col_offset), at(node.end_lineno or 0, node.end_col_offset or 0)
             changed = node.value + 1 if isinstance(node.value, int) else node.value * 1.5 or 0.5
             found.append(Mutant(path, *span, repr(changed), node.lineno))

@@ -14,6 +14,7 @@ from pathlib import Path
 
 from benchmarks.faults import Tally
 from ondine.logbook.errors import LogbookError
+from ondine.logbook.records import ShotRecord
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import WriteError
 
@@ -233,12 +234,12 @@ def _filled(path: Path) -> Logbook:
     return book
 
 
-def _sound(path: Path, least: int) -> dict[int, object]:
+def _sound(path: Path, least: int) -> dict[int, ShotRecord]:
     book = Logbook.open(path)
     found = {shot.id: shot for shot in book.shots.newest(1000)}
     book.close()
     assert len(found) >= least, f"{len(found)} shots of {least}"
-    return found  # type: ignore[return-value]
+    return found
 
 
 if __name__ == "__main__":

@@ -129,7 +129,7 @@ def _desk(dice: random.Random) -> Plan | None:
 
 def _small(dice: random.Random) -> Plan | None:
     kinds: tuple[tuple[str, Callable[[str], Any]], ...] = (
-        (Ledger(3, 1e-6, 2.0).to_json(), Ledger.from_json),
+        (Ledger(3, 1e-6, (2.0,)).to_json(), Ledger.from_json),
         (LightSession(clouding_stops=0.5).to_json(), LightSession.from_json),
         (Focus().ticked(0, IN_HAND.setup).to_json(), Focus.from_json),
     )

@@ -40,7 +40,7 @@ def made_card(rng: np.random.Generator, shots: int, missing: float = 0.2, extra:
     times = _shots(rng, shots)
     shown = times + offset + drift / 86_400 * (times - times[0]) + rng.normal(0.0, 0.04, shots)
     kept = np.flatnonzero(rng.random(shots) >= missing)
-    frames, truth = list(shown[kept]), list(kept)
+    frames, truth = [float(at) for at in shown[kept]], [int(shot) for shot in kept]
     for _ in range(round(extra * len(kept))):
         if rng.random() < 0.3:
             frames.append(shown[rng.choice(kept)] + rng.uniform(0.15, 0.8))
@@ -74,7 +74,7 @@ def strayed_card(rng: np.random.Generator, shots: int = 120, missing: float = 0.
 
 
 def _shots(rng: np.random.Generator, count: int) -> Floats:
-    gaps = []
+    gaps: list[float] = []
     while len(gaps) < count:
         run = int(rng.integers(5, 40))
         pace = rng.uniform(8, 60)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterable
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -70,7 +71,7 @@ def make_logbook(path: Path, shots: int, seed: int = 1) -> None:
         raw.commit()
 
 
-def _insert(raw: sqlite3.Connection, table: str, columns: str, rows: list[tuple[object, ...]]) -> None:
+def _insert(raw: sqlite3.Connection, table: str, columns: str, rows: Iterable[tuple[object, ...]]) -> None:
     slots = ", ".join("?" for _ in columns.split(","))
     raw.executemany(f"INSERT INTO {table} ({columns}) VALUES ({slots})", rows)
 

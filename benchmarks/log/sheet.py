@@ -6,7 +6,7 @@ import sqlite3
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
 
@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QApplication
 from benchmarks.log import atlas
 from benchmarks.timing import verdict
 from ondine.logbook.thumbnails import Thumbnails
-from ondine.studio.log_events import ShotsFound
+from ondine.studio.events import Event
 from ondine.ui.shell import app as ui
 from ondine.ui.shell.main_window import MainWindow
 from ondine.ui.shell.opening import Opening
@@ -112,7 +112,7 @@ def _is_drawn(window: MainWindow) -> bool:
     return len(model.ids) > 0 and all(model.record(row) is not None for row in range(20))
 
 
-def _until(app: QApplication, done) -> None:
+def _until(app: QApplication, done: Callable[[], bool]) -> None:
     end = time.perf_counter() + 30
     while not done():
         app.processEvents()
@@ -123,9 +123,10 @@ def _until(app: QApplication, done) -> None:
 
 
 def _filters(app: QApplication, window: MainWindow) -> Iterator[str]:
-    heard: list[ShotsFound] = []
+    heard: list[Event] = []
     window.studio.log._emit, before = heard.append, window.studio.log._emit
-    cold, warm = [], []
+    cold: list[float] = []
+    warm: list[float] = []
     for taken in (cold, warm):
         for line in LINES:
             heard.clear()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -67,7 +67,7 @@ def _draft(files: list[Path]) -> None:
         list(pool.map(decode, files))
 
 
-def _timed(job) -> float:
+def _timed(job: Callable[[], object]) -> float:
     began = time.perf_counter()
     job()
     return time.perf_counter() - began

@@ -190,7 +190,9 @@ def _notation(parsed: argparse.Namespace) -> int:
     from dataclasses import asdict
 
     from ondine.core.forecast.landmarks import predicts_for
+    from ondine.core.table.firing import problems
     from ondine.core.timing.conventions import ConventionError, nothing_predicted
+    from ondine.core.timing.limits import timing_problems
     from ondine.core.timing.notation import MOST_CHARACTERS, NotationError, read, read_convention, write
     from ondine.logbook.recipe import RecipeError, read_recipe
 
@@ -200,6 +202,9 @@ def _notation(parsed: argparse.Namespace) -> int:
         plan = read_recipe(parsed.recipe) if parsed.recipe else None
         predicts = nothing_predicted if plan is None else predicts_for(plan.setup, plan.belief)
         line = read(text, predicts)
+        found = timing_problems(line.sequence) if plan is None else problems(line.sequence, plan.setup)
+        for problem in found:
+            _complain(f"It cannot be fired so. {problem.says}")
         if parsed.json:
             told = {"format": "ondine-notation", "version": 1, "sequence": asdict(line.sequence)}
             print(json.dumps(told, indent=2))

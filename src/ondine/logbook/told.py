@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.landmarks import predicts_for
+from ondine.core.physics.liquid import LiquidError
 from ondine.core.setup import Setup
 from ondine.core.timing.conventions import Convention, ConventionError, Landmarks, light_base_us, wait_us
 from ondine.core.timing.sequence import Pulse
@@ -51,7 +52,7 @@ class Telling:
             return Landmarks()
         try:
             return predicts_for(setup, belief)(drops)
-        except ValueError:
+        except LiquidError:
             # A table of the past that cannot be foreseen.
             return Landmarks()
 

@@ -19,12 +19,13 @@ from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
 from ondine.core.coach.mapping import Axis, ChanceMap, axes, chance_map
 from ondine.core.coach.measured import height_in, width_in
 from ondine.core.coach.progress import progress
-from ondine.core.coach.proposal import Proposal, propose
+from ondine.core.coach.proposal import CoachError, Proposal, propose
 from ondine.core.coach.repeating import steadiness, steady_words
 from ondine.core.coach.words import reason
 from ondine.core.forecast.phases import INDEX
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.physics.liquid import LiquidError
 from ondine.core.setup import BenchKind, Setup
 from ondine.core.timing.dials import DialError, dialled
 from ondine.core.timing.latency import latency
@@ -52,7 +53,7 @@ def seen_in(shot: ShotRecord) -> Seen | None:
     blurred is a full umbrella. A height or a width in its note counts too.
     """
     known = [shape for shape in shot.shapes if shape in INDEX]
-    if not known:
+    if not known or not shot.sequence.drops or not shot.sequence.flashes:
         return None
     sequence = shot.sequence
     if shot.flash_reports_us and len(shot.flash_reports_us) == len(sequence.flashes):
@@ -150,7 +151,7 @@ class Coaching:
         except LogbookError as error:
             self._emit(Trouble(str(error)))
             said = None
-        except ValueError as error:
+        except (CoachError, LiquidError) as error:
             said = None
             self._emit(CoachSilent(str(error)))
         finally:

@@ -13,6 +13,7 @@ from ondine.core.belief.priors import Belief, belief_from_json
 from ondine.core.belief.rigs import check_belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.physics.liquid import LiquidError
 from ondine.core.setup import Setup
 from ondine.core.setup.compare import change_words as table_words
 from ondine.core.setup.wire import setup_from_json
@@ -96,7 +97,7 @@ class Composer:
             sequence = Sequence(drops, ())
             try:
                 made = Prediction.of(setup or self.setup, belief or self.belief, sequence, self._prediction)
-            except ValueError:
+            except LiquidError:
                 # A table at which nothing can be foreseen: the window says why.
                 return Landmarks()
             if self._prediction is None or made.course is not self._prediction.course:

@@ -176,6 +176,14 @@ class SetupFetched:
 
 
 @dataclass(frozen=True)
+class SetupOfShot:
+    """The set-up that a shot was fired with, for what is measured in its picture."""
+
+    shot_id: int
+    setup: Setup
+
+
+@dataclass(frozen=True)
 class TrialFrameRead:
     """A test frame was read."""
 
@@ -309,6 +317,7 @@ Event = (
     | SittingsFound
     | SetupsFound
     | SetupFetched
+    | SetupOfShot
     | PlanChanged
     | BenchChanged
     | ShotLogged

@@ -12,7 +12,7 @@ from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
-from ondine.studio.events import Event, Notice, SetupFetched, SetupsFound, Trouble
+from ondine.studio.events import Event, Notice, SetupFetched, SetupOfShot, SetupsFound, Trouble
 from ondine.studio.log_events import ShotsChanged
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.said_history import SaidHistory, Step
@@ -212,3 +212,7 @@ class LogService:
     def fetch_setup(self, shot_id: int) -> None:
         """Tell the set-up that a shot was fired with, as `SetupFetched`."""
         self.read(lambda logbook: SetupFetched(shot_id, *logbook.setups.of_shot(shot_id)))
+
+    def tell_setup(self, shot_id: int) -> None:
+        """Tell the set-up that a shot was fired with, as `SetupOfShot`."""
+        self.read(lambda logbook: SetupOfShot(shot_id, logbook.setups.of_shot(shot_id)[0]))

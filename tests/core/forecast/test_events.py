@@ -1,7 +1,11 @@
 """The forecast as a list: order, numbers and spreads, against the arrays it is made from and each other."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
 
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.events import LEAST_SHARE, Event, EventKind, events
@@ -73,3 +77,28 @@ def test_a_jet_that_is_met_has_no_top_of_its_own():
     )
     assert one(EventKind.JET_GONE, what=alone).time_s.mean - top.time_s.mean == pytest.approx(rise)
     assert not [e for e in events(WHAT) if e.kind == EventKind.JET_TOP and e.probability > LEAST_SHARE + 0.05]
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    jitter_s=st.floats(0.0, 0.1),
+    gaps_us=st.lists(st.integers(1_000, 60_000), min_size=1, max_size=3),
+    open_us=st.integers(12_000, 40_000),
+)
+@example(0.1, [73_000], 22_000)
+def test_all_that_is_told_is_a_number(jitter_s, gaps_us, open_us):
+    """Of before: drops that run into each other in the air left a size that is none, which JSON refuses."""
+    setup = replace(TIDAL_MILL, triggers=replace(TIDAL_MILL.triggers, valve_jitter_s=jitter_s))
+    starts = np.cumsum([0, *(open_us + gap for gap in gaps_us)])
+    sequence = Sequence.with_one_flash(tuple(Pulse(int(start), open_us) for start in starts), 356_000)
+    for event in events(forecast(setup, TAUGHT, sequence)):
+        spreads = (event.time_s, event.height_m, event.speed_m_s, event.size_m)
+        assert all(np.isfinite([s.mean, s.sd]).all() for s in spreads if s is not None), event
+
+
+def test_a_drop_that_is_run_into_has_the_size_with_which_it_left():
+    setup = replace(TIDAL_MILL, triggers=replace(TIDAL_MILL.triggers, valve_jitter_s=0.1))
+    what = forecast(setup, TAUGHT, START)
+    joined = np.isfinite(what.falls.joined_s[1])
+    assert joined.any() and np.isnan(what.falls.diameter_m[1][joined]).all()
+    assert one(EventKind.RELEASE, 2, what).size_m.mean == pytest.approx(what.falls.released_m[1].mean())

@@ -100,6 +100,10 @@ def test_space_is_free_between_words():
         (GOOD.replace("356", "9" * 40), "is no time of a sequence"),
         (GOOD.replace("from the trigger:", "from yesterday:", 1), "Column 5: found “from”, expected from the trigger"),
         (GOOD + "; shutter 5; shutter 6", "Column 95: found “shutter”, expected mirror or half press."),
+        (
+            GOOD + "; shutter 1; mirror 1; half press 1;0",
+            "Column 118: found “0”, expected the end of the line: each time of the camera is there once.",
+        ),
         (GOOD.replace("A 0 open 22, ", "A 0 open 22, " * 8), "a sequence has at most 8 drops"),
     ],
 )

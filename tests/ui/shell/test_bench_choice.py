@@ -157,3 +157,15 @@ def test_by_hand_nobody_is_offered_to_let_the_bench_pour(by_hand, qtbot):
     QTest.mouseClick(stage.rows.dispense[0], PRESS)
     by_hand.settle(qtbot)
     assert by_hand.controller.poured == [] and by_hand.studio.bench.ledger.open_s(0) > 0
+
+
+@pytest.mark.parametrize("rig", ["9" * 5000, "٣", "-1", "", "9" * 4000])
+def test_a_rig_that_is_no_number_of_one_blocks_no_window(opened_window, tmp_path, rig):
+    path = tmp_path / "practice.ondine"
+    book = Logbook.open(path)
+    book.state.put("bench", "simulated")
+    book.state.put("rig", rig)
+    book.close()
+    window = opened_window(Opening(path, bench=BenchKind.SIMULATED))
+    assert not window.studio.bench.kind.is_real
+    window.close()

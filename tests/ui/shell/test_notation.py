@@ -57,3 +57,11 @@ def test_the_shot_in_view_is_copied_and_a_field_keeps_its_own_copy(bench, qtbot)
     field.selectAll()
     qtbot.keyClick(field, Qt.Key.Key_C, CONTROL)
     assert "100" in clipboard() and "open" not in clipboard()
+
+
+def test_what_firing_would_refuse_is_said_at_once(bench, qtbot):
+    """Of before: an opening of 24 s was taken without a word."""
+    QGuiApplication.clipboard().setText(LINE.replace("A 95 open 22", "A 95 open 24000"))
+    qtbot.keyClick(bench.window, Qt.Key.Key_V, CONTROL)
+    assert "it cannot be fired so. Drop 2 opens for 24000 ms" in bench.window.messages.text()
+    assert bench.studio.composer.sequence.drops[1].open_us == 24_000_000

@@ -40,6 +40,10 @@ APART_US = 2_000
 LEAST = 1e-9
 
 
+class CoachError(ValueError):
+    """Nothing can be proposed; the text says why, and what to do."""
+
+
 class Aim(StrEnum):
     """What a proposed shot is for."""
 
@@ -78,10 +82,10 @@ def propose(belief: Posterior, goal: Goal, begin: Sequence, step_us: int = STEP_
     """Return the next shot for a goal.
 
     begin : what is in hand; its sizes, valves and camera are kept, and its flashes but for the first, which lights the
-    goal. step_us : the controller's step [µs]. Raises ValueError, in a sentence, where no drop falls.
+    goal. step_us : the controller's step [µs]. Raises CoachError where no drop falls.
     """
     if not begin.drops:
-        raise ValueError("There is no drop to begin with: add one.")
+        raise CoachError("There is no drop to begin with: add one.")
     return _Search(belief, goal, begin, step_us).proposal()
 
 
@@ -149,7 +153,7 @@ class _Search:
         """Return the flash times to try with each train, shape (trains, t) [µs]: all over what its rigs may show."""
         landed = np.where(np.isfinite(made.end_s[1]), made.end_s[1], np.nan)
         if not np.isfinite(landed).any(axis=1).all():
-            raise ValueError("No drop falls with these openings: open the valve longer than its dead time.")
+            raise CoachError("No drop falls with these openings: open the valve longer than its dead time.")
         goal = self._goal.shape
         rows = []
         first, last = made.window_s(INDEX[goal or "full-umbrella"])

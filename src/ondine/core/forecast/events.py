@@ -141,9 +141,10 @@ def _drop_rows(what: Forecast) -> list[_Row]:
     found = []
     falls = what.falls
     for k in range(len(what.sequence.drops)):
-        size = falls.diameter_m[k]
         found += [
-            _Row(EventKind.RELEASE, k + 1, falls.release_s[k], falls.height_m[k], falls.start_m_s[k], size),
+            _Row(
+                EventKind.RELEASE, k + 1, falls.release_s[k], falls.height_m[k], falls.start_m_s[k], falls.released_m[k]
+            ),
             _Row(EventKind.JOINED, k + 1, falls.joined_s[k]),
             _touchdown_row(what, k),
         ]

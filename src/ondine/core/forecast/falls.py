@@ -34,10 +34,12 @@ FAR_APART_S = 0.02
 class Falls:
     """The drops on their way down. Arrays of shape (k, n): k drops by n rigs, NaN where a drop merged away.
 
-    `merged` : it left the nozzle with the one before it, or ran into another in the air, then at `joined_s` (else NaN).
+    `merged` : it left the nozzle with the one before it, or ran into another in the air, then at `joined_s` (else NaN);
+    `released_m` : its diameter when it left the nozzle.
     """
 
     diameter_m: Floats
+    released_m: Floats
     release_s: Floats
     terminal_m_s: Floats
     start_m_s: Floats
@@ -114,6 +116,7 @@ def falls_of(
     fall = flight.fall_time_s(height, start, terminal)
     made = Falls(
         diameter_m=diameter,
+        released_m=diameter,
         release_s=np.where(exists, release, np.nan),
         terminal_m_s=terminal,
         start_m_s=start,

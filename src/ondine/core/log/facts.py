@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.whole import forecast
+from ondine.core.physics.liquid import LiquidError
 from ondine.core.physics.splash import crater_clock_s
 from ondine.core.setup import Mix, Setup
 from ondine.core.timing.sequence import Sequence
@@ -72,7 +73,7 @@ def flight_of(plan: Plan) -> Flight:
         return Flight()
     try:
         what = forecast(plan.setup, plan.belief, Sequence(plan.sequence.drops, ()))
-    except ValueError:
+    except LiquidError:
         return Flight()
     made, sizes = what.splashes, what.falls.diameter_m[:, 0] * 1e3
     first = int(np.argmin(np.nan_to_num(made.touchdown_s[:, 0], nan=np.inf)))
@@ -136,7 +137,7 @@ def facts_of(plan: Plan, flight: Flight, head_m: float | None = None) -> Facts:
 def _viscosity(mix: Mix) -> float | None:
     try:
         return mix.liquid().viscosity_pa_s * 1e3
-    except ValueError:
+    except LiquidError:
         return None
 
 

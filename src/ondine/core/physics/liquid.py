@@ -15,6 +15,10 @@ WATER_RANGE_C = (0.0, 40.0)
 """Temperatures for which the water formulas hold [°C]."""
 
 
+class LiquidError(ValueError):
+    """A liquid that no formula covers; the text says why, for the user. With it nothing can be foreseen."""
+
+
 @dataclass(frozen=True)
 class Liquid:
     """Properties of one liquid at one temperature: `density_kg_m3`, `viscosity_pa_s`, `surface_tension_n_m`."""
@@ -168,11 +172,11 @@ def mixture(
     """Return a mix as a `Liquid`. Shares by mass [1], the rest is water; gum_stood_h [h]; temperature_c [°C].
 
     Glycerine and water by their own formulas; milk and cream thicken them and lower the surface tension; gum adds
-    its viscosity at the shear rate of an impact; dye counts as water. Raises ValueError for shares that cannot be.
+    its viscosity at the shear rate of an impact; dye counts as water. Raises LiquidError for shares that cannot be.
     """
     shares = (glycerine, milk, cream, gum, dye)
     if min(shares) < 0 or sum(shares) > 1 + 1e-12:
-        raise ValueError(
+        raise LiquidError(
             f"The parts of the liquid make {100 * sum(shares):.0f} %: give less than 100 %, the rest is water."
         )
     thin = 1 - milk - cream - gum
@@ -194,13 +198,13 @@ def glycerine_water(glycerine_mass_fraction: float, temperature_c: float) -> Liq
     """Return the mix as a `Liquid`; a fraction of 0 is pure water, with water's own formulas.
 
     glycerine_mass_fraction : [1], 0 to 1; temperature_c : [°C], 0 to 40.
-    Raises ValueError outside 0 to 1 or 0 to 40 °C.
+    Raises LiquidError outside 0 to 1 or 0 to 40 °C.
     """
     if not 0 <= glycerine_mass_fraction <= 1:
-        raise ValueError(f"A glycerine share of {glycerine_mass_fraction:.0%} is not possible: give 0 to 100 %.")
+        raise LiquidError(f"A glycerine share of {glycerine_mass_fraction:.0%} is not possible: give 0 to 100 %.")
     low, high = WATER_RANGE_C
     if not low <= temperature_c <= high:
-        raise ValueError(f"The liquid's temperature must be {low:.0f} to {high:.0f} °C, not {temperature_c:g} °C.")
+        raise LiquidError(f"The liquid's temperature must be {low:.0f} to {high:.0f} °C, not {temperature_c:g} °C.")
     if glycerine_mass_fraction == 0:
         viscosity = water_viscosity_pa_s(temperature_c)
         density = water_density_kg_m3(temperature_c)

@@ -222,6 +222,8 @@ class _Reader:
         while self._rest():
             self._sign(";", "the end of the line")
             left = [word for word, name in _CAMERA.items() if name not in asked]
+            if not left:
+                self._fail(["the end of the line: each time of the camera is there once"])
             name = _CAMERA[self._one_of(left)]
             asked[name] = self._time(unit)
         return CameraTimes(**asked)

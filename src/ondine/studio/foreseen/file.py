@@ -8,6 +8,7 @@ from pathlib import Path
 from PIL import Image
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.physics.liquid import LiquidError
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse
 from ondine.logbook.writing import PNG, check_target, write_whole
 from ondine.studio.foreseen.orders import Wanted, size_within
@@ -37,7 +38,7 @@ def write_preview(plan: Plan, at_us: int | None, room_px: tuple[int, int] | None
     size = size_within(plan.setup.camera, room_px or USUAL_PX)
     try:
         *_, look = foresee(Wanted(plan, size))
-    except ValueError as error:
+    except LiquidError as error:
         raise PreviewError(f"Nothing can be foreseen for it: {error}") from error
     assert look is not None, "the last look is at the finished picture"
     picture = Image.fromarray(look.pixels)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 from typing import TYPE_CHECKING
 
+from ondine.core.physics.liquid import LiquidError
 from ondine.studio.events import ForeseenLost, ForeseenSeen
 from ondine.studio.foreseen.orders import Order
 from ondine.studio.foreseen.photograph import Look8, foresee
@@ -42,7 +43,7 @@ def _trace(line: Connection, order: Order) -> Order | None:
             newer = _newest(line) if has_shown else None
             if newer is not None:
                 return newer
-    except ValueError:
+    except LiquidError:
         # The window says why: it cannot foresee it either.
         line.send(ForeseenLost(order.number))
     except (OSError, EOFError):

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.core.forecast.prediction import Prediction
+from ondine.core.physics.liquid import LiquidError
 from ondine.logbook.thumbnails import Thumbnails
 from ondine.studio.events import BenchChanged, BenchState, Notice, PlanChanged, Trouble
 from ondine.studio.studio import Studio
@@ -232,7 +233,7 @@ class MainWindow(QMainWindow):
         composer = self.studio.composer
         try:
             self._prediction = composer.foresee(self.side.tools.light.session.room_stops(composer.setup))
-        except ValueError as error:
+        except LiquidError as error:
             self.messages.trouble(str(error))
             return
         self._show_on_bench()

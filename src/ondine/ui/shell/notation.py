@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from PySide6.QtGui import QGuiApplication
 
+from ondine.core.table.firing import problems
 from ondine.core.timing.arrange import part_of
 from ondine.core.timing.conventions import ConventionError, LightFrom, Predicts, nothing_predicted
 from ondine.core.timing.notation import NotationError, is_part, read, read_part, write, write_part
@@ -66,6 +67,14 @@ class NotationActions:
             if is_part(text):
                 self._desk.paste(read_part(text))
             else:
-                self._studio.composer.use_sequence(read(text, self._studio.composer.predicts()).sequence)
+                self._use(read(text, self._studio.composer.predicts()).sequence)
         except (NotationError, ConventionError) as error:
             self._messages.trouble(f"The clipboard holds no sequence. {error}")
+
+    def _use(self, sequence: Sequence) -> None:
+        """Take a sequence in hand, and say at once if nothing would fire it."""
+        composer = self._studio.composer
+        composer.use_sequence(sequence)
+        found = problems(sequence, composer.setup)
+        if found:
+            self._messages.trouble(f"Pasted, but it cannot be fired so. {found[0].says}")

@@ -130,7 +130,8 @@ def _kind_of(opening: Opening, claimed: ClaimedFile, found: Snapshot) -> tuple[B
 
 def _rig_of(opening: Opening, found: Snapshot) -> int:
     text = found.state.get(RIG_KEY, "")
-    return int(text) if text.isascii() and text.isdigit() and int(text) < MOST_RIG else opening.rig
+    is_number = text.isascii() and text.isdigit() and len(text) <= len(str(MOST_RIG))
+    return int(text) if is_number and int(text) < MOST_RIG else opening.rig
 
 
 def _bench(kind: BenchKind, rig: int) -> Bench:

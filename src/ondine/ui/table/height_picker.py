@@ -20,13 +20,13 @@ class HeightPicker(PictureView):
 
     def __init__(self, loader: PictureLoader) -> None:
         super().__init__(loader)
-        self._setup = Setup()
+        self._setup: Setup | None = None
         self._last: QPointF | None = None
         self.setCursor(Qt.CursorShape.CrossCursor)
         self.setAccessibleName("Picture to measure heights in")
 
-    def show_shot(self, shot: ShotRecord | None, setup: Setup) -> None:
-        """Show the picture of a shot that was taken with this camera."""
+    def show_shot(self, shot: ShotRecord | None, setup: Setup | None) -> None:
+        """Show the picture of a shot to the scale of its own set-up; before that is told, nothing is measured."""
         self._setup = setup
         mark = SIMULATED if shot is not None and shot.is_simulated else ""
         self.show_picture(shot.picture if shot else None, "Fire a shot: its picture comes here to be measured.", mark)
@@ -35,7 +35,7 @@ class HeightPicker(PictureView):
         """Draw picture, water level, last press."""
         super().paintEvent(event)
         image = self._image() if self._path else None
-        if image is None or image.isNull():
+        if image is None or image.isNull() or self._setup is None:
             return
         room = self.placed(image)
         water = room.bottom() - self._setup.camera.water_line_share * room.height()
@@ -51,7 +51,7 @@ class HeightPicker(PictureView):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Tell the height of the place that was pressed."""
         image = self._image() if self._path else None
-        if image is None or image.isNull():
+        if image is None or image.isNull() or self._setup is None:
             return
         room, camera = self.placed(image), self._setup.camera
         share = (room.bottom() - event.position().y()) / room.height()

@@ -21,7 +21,8 @@ from ondine.ui.table.signals import TableSignals
 class Library:
     """Lists that the logbook told last, and what comes out of them. `sitting` is the number of the one going on.
 
-    `compared`: name, set-up and belief that stand beside those in hand.
+    `compared`: name, set-up and belief that stand beside those in hand; `measured`: a shot whose picture is measured,
+    and its set-up once that is told.
     """
 
     def __init__(self, studio: Studio, editor: SetupEditor, in_view: ShotInView, signals: TableSignals) -> None:
@@ -32,6 +33,7 @@ class Library:
         self.sittings: list[SittingRecord] = []
         self.sitting: int | None = None
         self.compared: tuple[str, Setup, Belief] | None = None
+        self.measured: tuple[int, Setup | None] | None = None
 
     # Set-ups and sittings
 
@@ -59,6 +61,18 @@ class Library:
         """Compare with a set-up that was fetched."""
         self.compared = (f"shot {shot_id}", setup, belief)
         self._signals.altered.emit()
+
+    def measure(self, shot_id: int) -> None:
+        """Ask once for the set-up of a shot whose picture is measured: an older camera may have stood elsewhere."""
+        if self.measured is None or self.measured[0] != shot_id:
+            self.measured = shot_id, None
+            self._studio.log.tell_setup(shot_id)
+
+    def setup_told(self, shot_id: int, setup: Setup) -> None:
+        """Hear the set-up of a shot."""
+        if self.measured is not None and self.measured[0] == shot_id:
+            self.measured = shot_id, setup
+            self._signals.altered.emit()
 
     def write_file(self, path: Path) -> None:
         """Write the set-up in hand into a file."""

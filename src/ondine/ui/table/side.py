@@ -13,6 +13,7 @@ from ondine.studio.events import (
     Pouring,
     SeriesGoesOn,
     SetupFetched,
+    SetupOfShot,
     SetupsFound,
     SittingsFound,
     TrialFrameRead,
@@ -77,6 +78,7 @@ class TableSide(QObject):
         bridge.on(SittingsFound, lambda e: tools.library.sittings_found(e.sittings, e.current))
         bridge.on(SetupsFound, lambda e: tools.library.setups_found(e.setups))
         bridge.on(SetupFetched, lambda e: tools.library.setup_fetched(e.shot_id, e.setup, e.belief))
+        bridge.on(SetupOfShot, lambda e: tools.library.setup_told(e.shot_id, e.setup))
         bridge.on(LedgerChanged, lambda _: tools.signals.altered.emit())
 
     @property

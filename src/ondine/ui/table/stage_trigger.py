@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 from ondine.core.numbers import NumberError, read_numbers
 from ondine.core.setup import FlashFiredBy, Release, Setup
 from ondine.core.table.lag_series import Lag, LagError, lag_between, passing_us, with_lag
+from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.form import Form
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import GRID_PX, Theme
@@ -71,6 +72,7 @@ class TriggerStage(StagePage):
         self.use = button("Use this lag", self._use)
         self.lag: Lag | None = None
         self._setup = Setup()
+        self._shot: ShotRecord | None = None
         for form in (self.form, self.lags, self.times):
             self.column.addWidget(form)
         self.column.addSpacing(GRID_PX)
@@ -89,13 +91,24 @@ class TriggerStage(StagePage):
             form.show_setup(table.setup, table.units)
             form.show_only(used)
         self.chain.show_table(table)
-        self.picker.show_shot(table.shot, table.setup)
+        self._shot = table.shot
+        self._show_measured()
         self._compare()
 
     def _show_picker(self) -> None:
         on = self.measure.isChecked()
         self.picker.setVisible(on)
         self.chain.setVisible(not on)
+        self._show_measured()
+
+    def _show_measured(self) -> None:
+        """Show the picture of the shot in view to scale: by the camera as it stood for that shot."""
+        library, shot = self.tools.library, self._shot
+        setup: Setup | None = None
+        if shot is not None and self.measure.isChecked():
+            library.measure(shot.id)
+            setup = library.measured[1] if library.measured is not None else None
+        self.picker.show_shot(shot, setup)
 
     def _prepare(self, fired_by: FlashFiredBy) -> None:
         """One drop on its way down, in the upper half of the frame, through one path."""
