@@ -40,3 +40,8 @@ def test_a_jet_that_was_learned_without_drag_stays_as_high():
 def test_every_number_of_the_rig_has_a_prior_and_nothing_else_has():
     assert "variation" not in Belief().priors and len(NAMES) == 16
     assert all(isinstance(prior, Prior) for prior in Belief().priors.values())
+
+
+def test_the_default_column_is_the_one_that_the_docs_tell():
+    """docs/physics.md: 50 ± 20 ms, 0.10 ± 0.06 m/s."""
+    assert Belief().column_stands_s == Prior(0.05, 0.02) and Belief().column_sinks_m_s == Prior(0.1, 0.06)

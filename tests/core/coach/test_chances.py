@@ -44,3 +44,24 @@ def test_one_train_out_of_several_is_as_if_alone():
     first, last = alone.window_s(INDEX["full-umbrella"])
     there = np.isfinite(first)
     assert there.any() and (last[there] > first[there]).all()
+
+
+def test_the_window_of_a_shape_is_that_of_each_train_and_rig():
+    made = courses(TRAINS, UNKNOWNS, RIGS)
+    for key in ("crown", "full-umbrella", "rising-jet"):
+        first, last = made.window_s(INDEX[key])
+        assert first.shape == last.shape == (len(TRAINS), RIGS.count)
+        for number in range(len(TRAINS)):
+            for rig in range(0, RIGS.count, 7):
+                spans = [
+                    (start, end)
+                    for shape, start, end in zip(
+                        made.shapes, made.start_s[:, number, rig], made.end_s[:, number, rig], strict=True
+                    )
+                    if shape == INDEX[key] and end > start
+                ]
+                if spans:
+                    assert first[number, rig] == min(start for start, _ in spans)
+                    assert last[number, rig] == max(end for _, end in spans)
+                else:
+                    assert not np.isfinite(first[number, rig]) and not np.isfinite(last[number, rig])

@@ -79,3 +79,8 @@ def test_a_box_knows_no_more_drops_than_a_sequence_and_steps_fit_its_range():
 
     assert about(Box(), "max_drops").high == MAX_DROPS
     assert Box().least_us < Box().step_us < Box().most_us and Box().most_us % Box().step_us == 0
+
+
+def test_a_list_has_one_part_at_least_unless_it_says_otherwise():
+    assert about(TIDAL_MILL, "valves").least == 1 and about(TIDAL_MILL, "light.units").least == 1
+    assert about(TIDAL_MILL, "light.units.0.durations").least == 0

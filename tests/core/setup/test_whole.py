@@ -1,3 +1,5 @@
+import hashlib
+
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -11,6 +13,8 @@ from ondine.demo.scenario import TIDAL_MILL
 def test_a_setup_is_addressed_by_its_content():
     assert Setup().revision == Setup().revision
     assert Setup().revision != Setup(valves=(Valve(nozzle_height_m=0.366),)).revision
+    # SHA-256 (FIPS 180-4) of its canonical JSON, the first 64 bits: logbooks are addressed by it.
+    assert Setup().revision == f"{int(hashlib.sha256(Setup().to_json().encode()).hexdigest(), 16) >> 192:016x}"
 
 
 def _with(setup: Setup, path: str, share: float) -> Setup:

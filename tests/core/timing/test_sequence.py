@@ -48,6 +48,9 @@ def test_drops_come_and_go():
     two = one.with_drop_added()
     assert two.intervals_us == (90_000,)
     assert two.with_drop_added().intervals_us == (90_000, 90_000)
+    # After a long opening three of it, from start to start.
+    long = Sequence.with_one_flash((Pulse(0, 50_000),), 300_000)
+    assert long.with_drop_added().intervals_us == (150_000,)
     assert removed(two, frozenset({drop(0)}))[0].drops == (Pulse(90_000, 20_000),)
 
 
