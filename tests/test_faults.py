@@ -15,6 +15,11 @@ def test_kill_9_loses_nothing_that_was_acknowledged():
     assert any("acknowledged" in kind for kind in tally.notes)
 
 
+def test_kill_9_while_copies_are_made_loses_nothing_and_leaves_nothing():
+    tally = kills.run(4, 21, kills.COPIES)
+    no_fault(tally, 4)
+
+
 def test_a_corrupted_logbook_is_a_window_or_a_sentence(qtbot):
     tally = corruption.run(8, 12)
     no_fault(tally, 8)

@@ -34,6 +34,7 @@ def run() -> Iterator[str]:
 
     long: list[Callable[[], Tally]] = [
         lambda: kills.run(200, 1),
+        lambda: kills.run(400, 7, kills.COPIES),
         lambda: corruption.run(300, 2),
         lambda: mutations.run(10_000, 3),
         lambda: pictures.run(1000, 4),

@@ -10,28 +10,42 @@ import sys
 import tempfile
 import threading
 import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+import numpy as np
+
 from benchmarks.faults import Tally
+from benchmarks.faults.victim import AT, filled, real_jpeg, uneven
+from ondine.demo.scenario import TIDAL_MILL
+from ondine.logbook import parts
+from ondine.logbook.backup import NEWEST, back_up_now, folder_of
+from ondine.logbook.copying import copy_verified
 from ondine.logbook.errors import LogbookError
+from ondine.logbook.file import check_sound
 from ondine.logbook.store import Logbook
 
 OLD = Path(__file__).parents[2] / "tests" / "data" / "logbook-v2.ondine"
 KINDS = ("firing", "tagging", "importing", "exporting", "migrating")
-LONGEST_S = 0.35
+COPIES = ("backing_up", "merging", "taking_in", "restoring")
+"""What makes copies, joins logbooks or takes in a card: nothing is lost, and nothing left over after the next run."""
+
+OTHERS, SHOTS, FRAMES = 12, 30, 40
+LONGEST_S, LONGEST_OF_COPIES_S = 0.35, 1.2
 
 
-def run(count: int, seed: int) -> Tally:
+def run(count: int, seed: int, kinds: tuple[str, ...] = KINDS) -> Tally:
     """Kill a process `count` times, each time at another moment."""
-    tally, dice = Tally("kill -9"), random.Random(seed)
+    tally, dice = Tally(f"kill -9 while {', '.join(kinds).replace('_', ' ')}"), random.Random(seed)
     with tempfile.TemporaryDirectory() as folder:
         for number in range(count):
-            kind = KINDS[number % len(KINDS)]
+            kind = kinds[number % len(kinds)]
+            longest_s = LONGEST_OF_COPIES_S if kind in COPIES else LONGEST_S
             place = Path(folder) / str(number)
             place.mkdir()
             tally.tried += 1
             try:
-                acknowledged = _killed(kind, place, dice.uniform(0.0, LONGEST_S))
+                acknowledged = _killed(kind, place, dice.uniform(0.0, longest_s))
                 _check(kind, place, acknowledged, tally)
             except (LogbookError, AssertionError) as error:
                 tally.faults.append(f"{kind}: {error}")
@@ -43,6 +57,8 @@ def _killed(kind: str, place: Path, after_s: float) -> list[str]:
     """Let a process work for a while, kill it, and return what it had acknowledged."""
     if kind == "migrating":
         shutil.copyfile(OLD, place / "log.ondine")
+    if kind in COPIES:
+        _prepared(kind, place)
     process = subprocess.Popen(
         [sys.executable, "-m", "benchmarks.faults.victim", kind, str(place)], stdout=subprocess.PIPE, text=True
     )
@@ -70,7 +86,69 @@ def _killed(kind: str, place: Path, after_s: float) -> list[str]:
     return said
 
 
+def _prepared(kind: str, place: Path) -> None:
+    """Lay out what a victim works on, so that the kill meets the work."""
+    filled(place / "log.ondine", "Evening", FRAMES if kind == "taking_in" else SHOTS)
+    if kind == "merging":
+        for number in range(OTHERS):
+            filled(place / f"other-{number:02d}.ondine", f"Other {number}", SHOTS, AT + timedelta(days=1 + number))
+    elif kind == "restoring":
+        copy_verified(place / "log.ondine", place / "older.ondine")
+        filled(place / "log.ondine", "Late", SHOTS, AT + timedelta(days=1))
+        copy_verified(place / "log.ondine", place / "newer.ondine")
+    elif kind == "taking_in":
+        (place / "card").mkdir()
+        for number in range(FRAMES):
+            shade = np.full((40, 60, 3), number, np.uint8)
+            at = AT + uneven(number) + timedelta(hours=1)
+            real_jpeg(place / "card" / f"{number:03d}.jpg", shade, TIDAL_MILL.camera, at)
+
+
+def _check_copies(kind: str, place: Path, acknowledged: list[str], tally: Tally) -> None:
+    """See what stands after the kill, run the work's next run, and see that nothing is left over."""
+    for line in acknowledged:
+        tally.note(f"{line.split()[0]} acknowledged")
+    path, rests = place / "log.ondine", [line.split(" ", 1)[1] for line in acknowledged]
+    count = _shots_in(path)
+    folder = folder_of(path)
+    if kind == "backing_up":
+        assert all((folder / name).exists() for name in rests[-NEWEST:]), "an acknowledged copy is gone"
+    elif kind == "merging":
+        assert count % SHOTS == 0 and count >= SHOTS * (1 + len(rests)), f"{count} shots after {len(rests)} merges"
+    elif kind == "restoring":
+        assert count in (SHOTS, 2 * SHOTS), f"{count} shots after a restoring"
+        if rests:
+            wanted = SHOTS if rests[-1] == "older.ondine" else 2 * SHOTS
+            tally.note("as acknowledged" if count == wanted else "one further")
+    elif kind == "taking_in":
+        book = Logbook.open(path)
+        pictures = {shot.id: shot.picture for shot in book.shots.newest(1000)}
+        book.close()
+        assert all(pictures[int(number)] is not None for number in rests), "an acknowledged picture is gone"
+    # The next run, in this process: as if it had just started.
+    parts._swept.clear()
+    Logbook.open(path).close()
+    back_up_now(path, datetime.now(UTC))
+    for copy in [path, *folder.glob("*.ondine")]:
+        check_sound(copy, copy)
+    parts._swept.clear()
+    parts.sweep(Path(tempfile.gettempdir()))
+    left = [p.name for p in (*place.iterdir(), *folder.iterdir()) if "ondine-" in p.name or p.name.endswith(".lock")]
+    left += [p.name for p in Path(tempfile.gettempdir()).iterdir() if parts.is_abandoned(p.name, p.parent)]
+    assert not left, f"left over: {left}"
+
+
+def _shots_in(path: Path) -> int:
+    book = Logbook.open(path)
+    count = book.shots.count()
+    book.close()
+    return count
+
+
 def _check(kind: str, place: Path, acknowledged: list[str], tally: Tally) -> None:
+    if kind in COPIES:
+        _check_copies(kind, place, acknowledged, tally)
+        return
     book = Logbook.open(place / "log.ondine")
     shots = {shot.id: shot for shot in book.shots.newest(1000)}
     book.close()

@@ -14,11 +14,16 @@ from ondine.bench.simulated.jpeg import write_jpeg
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind
 from ondine.demo.scenario import START, TIDAL_MILL
+from ondine.logbook.backup import back_up_now, restore
+from ondine.logbook.card import read_card
 from ondine.logbook.export import export_csv
 from ondine.logbook.file import claim
+from ondine.logbook.merge import merge
+from ondine.logbook.reading import reading
 from ondine.logbook.records import PastShot
 from ondine.logbook.snapshot import take_snapshot
 from ondine.logbook.store import Logbook
+from ondine.studio.card_import import matched, take_in
 from ondine.studio.events import ShotChanged
 from ondine.studio.intake import import_files
 from ondine.studio.studio import Studio
@@ -158,6 +163,68 @@ def migrating(place: Path) -> None:
     say("migrated")
 
 
+def uneven(number: int) -> timedelta:
+    """When a shot is fired after the first: a hand never takes the same time twice, by which a card finds its shots."""
+    return timedelta(minutes=number, seconds=7 * number * number % 41)
+
+
+def filled(path: Path, name: str, count: int, first: datetime = AT) -> None:
+    """Make a logbook of a table with so many shots, a minute or so apart, or add them to it."""
+    book = Logbook.open(path)
+    plan = Plan(START, TIDAL_MILL)
+    past = [PastShot(name, first + uneven(n), plan, bench=BenchKind.BY_HAND) for n in range(count)]
+    book.shots.add_history(past)
+    book.close()
+
+
+def backing_up(place: Path) -> None:
+    """Copy a logbook without end."""
+    say("begun")
+    while True:
+        say(f"copied {back_up_now(place / 'log.ondine', datetime.now(UTC)).name}")
+
+
+def merging(place: Path) -> None:
+    """Bring one logbook after another into the same one."""
+    say("begun")
+    for other in sorted(place.glob("other-*.ondine")):
+        with reading(other) as source:
+            target = Logbook.open(place / "log.ondine")
+            back_up_now(target.path, datetime.now(UTC))
+            merge(target.path, source.path)
+            target.close()
+        say(f"merged {other.stem}")
+
+
+def taking_in(place: Path) -> None:
+    """Match a card and take it in."""
+    with reading(place / "log.ondine") as logbook:
+        found = matched(logbook, read_card(place / "card"))
+    book = Logbook.open(place / "log.ondine")
+    say("begun")
+    take_in(
+        BenchKind.BY_HAND,
+        found,
+        lambda facts, shot, sure: book.pictures.give(facts, shot, sure, AT),
+        lambda so_far: say(f"taken {so_far.taken[-1]}"),
+    )
+    book.close()
+
+
+def restoring(place: Path) -> None:
+    """Put an older copy in a logbook's place, and the newer one back, without end."""
+    say("begun")
+    while True:
+        for copy in ("older.ondine", "newer.ondine"):
+            restore(place / copy, place / "log.ondine", datetime.now(UTC))
+            say(f"restored {copy}")
+
+
 if __name__ == "__main__":
-    works = {f.__name__: f for f in (firing, tagging, importing, exporting, migrating)}
+    works = {
+        f.__name__: f
+        for f in (
+            firing, tagging, importing, exporting, migrating, backing_up, merging, taking_in, restoring
+        )
+    }  # fmt: skip
     works[sys.argv[1]](Path(sys.argv[2]))
