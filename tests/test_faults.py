@@ -1,7 +1,7 @@
 """A short form of the faults that `./dev bench faults` makes on purpose by the thousand."""
 
 import pytest
-from benchmarks.faults import Tally, clocks, corruption, disk, kills, mutations, pictures
+from benchmarks.faults import Tally, clocks, copies, corruption, disk, kills, mutations, pictures
 
 
 def no_fault(tally: Tally, tried: int) -> None:
@@ -18,6 +18,10 @@ def test_kill_9_loses_nothing_that_was_acknowledged():
 def test_kill_9_while_copies_are_made_loses_nothing_and_leaves_nothing():
     tally = kills.run(4, 21, kills.COPIES)
     no_fault(tally, 4)
+
+
+def test_copies_stand_whatever_the_clock():
+    no_fault(copies.run(22, days=40), 80)
 
 
 def test_a_corrupted_logbook_is_a_window_or_a_sentence(qtbot):

@@ -30,7 +30,7 @@ class Tally:
 
 def run() -> Iterator[str]:
     """Run the long form of every kind."""
-    from benchmarks.faults import clocks, corruption, disk, kills, mutations, pictures
+    from benchmarks.faults import clocks, copies, corruption, disk, kills, mutations, pictures
 
     long: list[Callable[[], Tally]] = [
         lambda: kills.run(200, 1),
@@ -40,6 +40,7 @@ def run() -> Iterator[str]:
         lambda: pictures.run(1000, 4),
         lambda: disk.run(5),
         lambda: clocks.run(6),
+        lambda: copies.run(8),
     ]
     for kind in long:
         yield str(kind())
