@@ -40,6 +40,12 @@ def test_what_says_nothing_is_nothing():
     assert seen_in(record()) is None and seen_in(record("of another program")) is None
 
 
+def test_a_shot_without_a_drop_or_a_flash_teaches_nothing():
+    """A logbook of the past may hold one; of before, the coach ended with NumPy's words."""
+    for sequence in (replace(PAIR, drops=()), replace(PAIR, flashes=())):
+        assert seen_in(replace(record("crown"), sequence=sequence)) is None
+
+
 def test_the_flash_counts_when_the_bench_says_it_fired():
     assert seen_in(record("crown", reports=(351_234,))).sequence.flashes == (FlashPulse(351_234),)
     assert seen_in(record("crown", reports=(1, 2))).sequence == PAIR
