@@ -7,8 +7,9 @@ from datetime import UTC, datetime
 import pytest
 
 from ondine.core.coach.goal import Goal
-from ondine.core.setup import BenchKind
+from ondine.core.setup import BenchKind, Mix, Release, Triggers
 from ondine.core.setup.box import Box
+from ondine.core.table.firing import problems
 from ondine.core.timing.dials import dialled
 from ondine.core.timing.sequence import FlashPulse
 from ondine.logbook.records import PastShot, ShotRecord, ShotState
@@ -166,3 +167,55 @@ def test_closing_in_the_midst_of_a_thought_ends_it(coached):
     coached.close()
     assert time.monotonic() - began < 5
     assert not any(isinstance(event, Trouble) for event in coached.told)
+
+
+def asked(coached, kind):
+    """Ask anew, and return the first answer of a kind."""
+    coached.told.clear()
+    coached.ask()
+    return waited(coached, kind)
+
+
+@pytest.mark.parametrize("shape", ["crown", "full-umbrella", "rising-jet", None])
+@pytest.mark.parametrize(
+    "triggers",
+    [
+        Triggers(),
+        Triggers(shutter_lag_s=0.265, shutter_jitter_s=0.0015),
+        Triggers(release=Release.INFRARED, mirror_up=False, shutter_lag_s=0.14),
+    ],
+)
+def test_what_it_proposes_may_be_fired(coached, table, shape, triggers):
+    setup = replace(table.studio.composer.setup, triggers=triggers)
+    table.studio.composer.use_setup(setup)
+    coached.on, coached.goal = True, Goal(shape)
+    proposal = asked(coached, CoachSays).proposal
+    for one in (proposal.best, proposal.safer, proposal.bolder):
+        assert one is None or not problems(one.sequence, setup)
+
+
+def test_a_crown_that_comes_before_the_shutter_opens_is_a_sentence(coached, table):
+    setup = table.studio.composer.setup
+    table.studio.composer.use_setup(replace(setup, triggers=Triggers(shutter_lag_s=0.6)))
+    coached.on, coached.goal = True, Goal("crown")
+    why = asked(coached, CoachSilent).why
+    assert why.startswith("No shot that may show crown can be fired here. The shutter may still be shut: it opens")
+    assert why.endswith("Open it earlier, or start the drops later.")
+
+
+def test_a_box_that_cannot_dial_two_drops_is_a_sentence(coached, table):
+    box = Box(name="Box", in_use=True, max_drops=1)
+    table.studio.composer.use_setup(replace(table.studio.composer.setup, box=box))
+    coached.on = True
+    assert "Box knows one drop" in asked(coached, CoachSilent).why
+    coached.goal = Goal("crown")
+    assert len(asked(coached, CoachSays).proposal.best.sequence.drops) == 1
+
+
+def test_where_a_goal_cannot_be_had_all_is_said_of_the_nearest(coached, table):
+    setup = table.studio.composer.setup
+    table.studio.composer.use_setup(replace(setup, mix=Mix(glycerine_mass_fraction=0.9)))
+    coached.on, coached.goal = True, Goal("crown")
+    says = asked(coached, CoachSays)
+    assert says.reason == "This table cannot: crown. The nearest that it can: crater."
+    assert says.proposal.goal == Goal("crater") and next(iter(says.proposal.best.shapes)) == "crater"

@@ -15,9 +15,8 @@ from ondine.bench.protocol import Bench, BenchError, Clock, Pour, Sleep, Ticks
 from ondine.core.forecast.plan import Plan
 from ondine.core.light.recycle import recycle_s
 from ondine.core.setup import Setup
-from ondine.core.table.firing import pour_problems, problems
+from ondine.core.table.firing import as_fired, pour_problems, problems
 from ondine.core.table.ledger import Ledger
-from ondine.core.timing.dials import dialled
 from ondine.core.timing.latency import commands_for
 from ondine.core.timing.limits import Outputs, Problem, SequenceError
 from ondine.logbook.errors import LogbookError
@@ -105,6 +104,11 @@ class BenchRunner:
         """Return why a plan must not be fired now; none if it may be."""
         return problems(plan.sequence, plan.setup, self.valves.use, self._ticks(), self.outputs)
 
+    def _checked(self, plan: Plan) -> Plan:
+        """Return a plan as its box can be dialled. Raises DialError, and SequenceError for one that must not fire."""
+        made = as_fired(plan.sequence, plan.setup, self.valves.use, self._ticks(), self.outputs)
+        return replace(plan, sequence=made)
+
     def fire(self, plan: Plan, dark: bool = False, count: int = 1, interval_s: float = 0.0) -> bool:
         """Log and fire a plan; return whether the bench was free to begin.
 
@@ -117,7 +121,7 @@ class BenchRunner:
             return self.fire_all([plan] * count, interval_s)
         if self.state is not BenchState.READY:
             return False
-        checked = _checked(plan, self.problems)
+        checked = self._checked(plan)
         self._stop_series.clear()
         self._enter(BenchState.FIRING)
         self._job(self._fire, checked, dark)
@@ -130,7 +134,7 @@ class BenchRunner:
         """
         if self.state is not BenchState.READY:
             return False
-        checked = [_checked(plan, self.problems) for plan in plans]
+        checked = [self._checked(plan) for plan in plans]
         self._stop_series.clear()
         self._enter(BenchState.FIRING)
         self._job(self._series, checked, interval_s)
@@ -292,13 +296,3 @@ class BenchRunner:
         self.stop_pouring()
         self.stop_series()
         self._worker.close()
-
-
-def _checked(plan: Plan, problems_of: Callable[[Plan], tuple[Problem, ...]]) -> Plan:
-    """Return a plan as its box can be dialled. Raises DialError, and SequenceError for one that must not fire."""
-    if plan.setup.box.in_use:
-        plan = replace(plan, sequence=dialled(plan.sequence, plan.setup.box))
-    found = problems_of(plan)
-    if found:
-        raise SequenceError(tuple(problem.says for problem in found))
-    return plan

@@ -6,6 +6,7 @@ import json
 import threading
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -19,16 +20,18 @@ from ondine.core.coach.learning import Evidence, Knowledge, doubt_words, learn
 from ondine.core.coach.mapping import Axis, ChanceMap, axes, chance_map
 from ondine.core.coach.measured import height_in, width_in
 from ondine.core.coach.progress import progress
-from ondine.core.coach.proposal import CoachError, Proposal, propose
+from ondine.core.coach.proposal import propose
+from ondine.core.coach.reach import CoachError
 from ondine.core.coach.repeating import steadiness, steady_words
 from ondine.core.coach.words import reason
 from ondine.core.forecast.phases import INDEX
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.physics.liquid import LiquidError
-from ondine.core.setup import BenchKind, Setup
-from ondine.core.timing.dials import DialError, dialled
+from ondine.core.setup import BenchKind
+from ondine.core.table.firing import as_fired
 from ondine.core.timing.latency import latency
+from ondine.core.timing.limits import Outputs
 from ondine.core.timing.sequence import Sequence
 from ondine.logbook.errors import LogbookError
 from ondine.logbook.records import ShotRecord
@@ -79,9 +82,12 @@ class Coaching:
         guard: Guard,
         corrections: frozenset[Correction] = frozenset(),
         counts: Callable[[int], bool] = lambda shot: True,
+        outputs: Outputs | None = None,
     ) -> None:
-        """`counts` : whether a shot, by its number, was fired on the rig that stands on the bench."""
-        self._counts = counts
+        """`counts` : whether a shot, by its number, was fired on the rig that stands on the bench; `outputs` : what its
+        controller can drive, where one does.
+        """
+        self._counts, self._outputs = counts, outputs
         self._writer, self._composer, self._bench, self._emit = writer, composer, bench, emit
         self.goal = Goal()
         self.on = self.maps = False
@@ -176,7 +182,10 @@ class Coaching:
         if known.evidence:
             # What was learned before the table changed is of these sizes.
             goal = replace(goal, keeps_sizes=True)
-        proposal = _on_dials(propose(known.belief, goal, plan.sequence), plan.setup)
+        fired = partial(as_fired, setup=plan.setup, outputs=self._outputs)
+        proposal = propose(known.belief, goal, plan.sequence, as_fired=fired)
+        # Where the table cannot show what was asked for, all that is said is of the nearest that it can.
+        goal = proposal.goal
         last, words = _last_words(known, goal)
         steps = progress(known.belief, goal, proposal.best.sequence)
         telling = sum(one.seen.tells for one in known.evidence)
@@ -272,23 +281,3 @@ def _steadiness(known: Knowledge, goal: Goal, times_s: dict[int, float]) -> str:
 def _same_timing(one: Sequence, other: Sequence) -> bool:
     apart = abs(one.first_flash_us - other.first_flash_us)
     return one.drops == other.drops and apart <= SAME_US
-
-
-def _on_dials(proposal: Proposal, setup: Setup) -> Proposal:
-    """Round what is proposed to what a box's dials can say, where a hand sets them."""
-    if not setup.box.in_use:
-        return proposal
-
-    def rounded(sequence: Sequence) -> Sequence:
-        try:
-            return dialled(sequence, setup.box)
-        except DialError:
-            # The dial card says what the box cannot do.
-            return sequence
-
-    others = [
-        None if one is None else replace(one, sequence=rounded(one.sequence))
-        for one in (proposal.safer, proposal.bolder)
-    ]
-    best = replace(proposal.best, sequence=rounded(proposal.best.sequence))
-    return replace(proposal, best=best, safer=others[0], bolder=others[1])

@@ -152,7 +152,7 @@ class Studio:
             corrections = self.kept.read("corrections", lambda text: plain.parse_list(Correction, text), none)
             self._coach = Coaching(
                 self.writer, self.composer, self.bench.kind, self._emit, self.guard, frozenset(corrections),
-                self._counts,
+                self._counts, self.bench.outputs,
             )  # fmt: skip
         return self._coach
 

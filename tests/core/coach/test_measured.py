@@ -42,12 +42,14 @@ def test_a_height_is_found_among_other_words(height_mm, words):
     assert height_in(f"{words} height {height_mm:.2f} mm {words}") == pytest.approx(height_mm / 1e3, abs=1e-5)
 
 
-@pytest.mark.parametrize(("text", "metres"), [("18", 0.018), ("18 mm", 0.018), ("1,8cm", 0.018), (" 1 in ", 0.0254)])
+@pytest.mark.parametrize(
+    ("text", "metres"), [("18", 0.018), ("18 mm", 0.018), ("1,8cm", 0.018), (" 1 in ", 0.0254), ("5 m", 5.0)]
+)
 def test_a_height_that_is_wanted_may_leave_its_unit_out(text, metres):
     assert read_height(text) == pytest.approx(metres)
 
 
-@pytest.mark.parametrize("text", ["", "tall", "-3", "0 mm", "12 parsec", "5000", "1 2 3 mm x"])
+@pytest.mark.parametrize("text", ["", "tall", "-3", "0 mm", "12 parsec", "500000", "101 m", "1 2 3 mm x"])
 def test_what_is_no_height_is_none(text):
     assert read_height(text) is None
 

@@ -10,12 +10,14 @@ from ondine.core.belief.priors import Belief
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import SEARCHED, Goal
 from ondine.core.coach.posterior import absorb, start
-from ondine.core.coach.proposal import propose
+from ondine.core.coach.proposal import propose, timing_checked
+from ondine.core.coach.reach import CoachError
 from ondine.core.coach.searching import search
 from ondine.core.coach.unknowns import Unknowns
-from ondine.core.setup import Setup, Valve
-from ondine.core.timing.limits import timing_problems
-from ondine.core.timing.sequence import FlashPulse, Pulse, Sequence
+from ondine.core.setup import Box, Setup, Valve
+from ondine.core.timing.dials import dialled
+from ondine.core.timing.limits import SequenceError, timing_problems
+from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Pulse, Sequence
 
 
 def belief_of(rig, shots: int = 0):
@@ -153,3 +155,62 @@ def test_the_sheet_of_large_drops_stands_longer():
             longest.append(max(opens_s, default=np.nan))
         ratios.append(longest[1] / longest[0])
     assert np.nanmedian(ratios) > 1.15 and np.mean(np.isnan(ratios)) < 0.3
+
+
+def shut_until(opens_us: int):
+    """A bench whose shutter opens late."""
+
+    def as_fired(sequence: Sequence) -> Sequence:
+        if sequence.first_flash_us < opens_us:
+            raise SequenceError(("The shutter is still shut.",))
+        return timing_checked(sequence)
+
+    return as_fired
+
+
+def shots_of(found):
+    return [one for one in (found.best, found.safer, found.bolder) if one is not None]
+
+
+@pytest.mark.parametrize("shape", ["crown", "full-umbrella", None])
+def test_nothing_is_proposed_that_the_bench_refuses(shape):
+    rig = make_rig(4)
+    belief = belief_of(rig, 2)
+    free = propose(belief, Goal(shape), rig.start)
+    earliest = min(one.sequence.first_flash_us for one in shots_of(free))
+    for opens_us in (earliest + 1_000, earliest + 6_000):
+        found = propose(belief, Goal(shape), rig.start, as_fired=shut_until(opens_us))
+        assert min(one.sequence.first_flash_us for one in shots_of(found)) >= opens_us
+        assert found.safer is None or found.safer.chance <= max(one.chance for one in shots_of(free)) + 1e-6
+
+
+def test_where_only_hopeless_shots_are_left_it_says_what_stands_in_the_way():
+    """Long after the crown a shot might be fired; the chance that it shows one is no reason to spend the water."""
+    rig = make_rig(4)
+    belief = belief_of(rig, 6)
+    gone_us = propose(belief, Goal("crown"), rig.start).best.sequence.first_flash_us + 40_000
+    for opens_us in (gone_us, MAX_TIME_US):
+        with pytest.raises(
+            CoachError, match=r"^No shot that may show crown can be fired here\. The shutter is still shut"
+        ):
+            propose(belief, Goal("crown"), rig.start, as_fired=shut_until(opens_us))
+
+
+@pytest.mark.parametrize("goal", [Goal(), Goal("crown"), Goal(None)])
+def test_drops_too_late_for_any_controller_are_no_proposal(goal):
+    """Of before, a flash past the controller's span was proposed at its end: 5 s, with the chance of another instant."""
+    rig = make_rig(1)
+    late = tuple(replace(drop, start_us=drop.start_us + MAX_TIME_US - 120_000) for drop in rig.start.drops)
+    with pytest.raises(CoachError, match=r"give a time from 0 to 5000 ms"):
+        propose(belief_of(rig), goal, replace(rig.start, drops=late))
+
+
+def test_a_shot_that_dials_round_is_judged_as_it_is_fired():
+    rig, box = make_rig(7), Box(in_use=True, step_us=10_000)
+    belief = belief_of(rig, 12)
+    found = propose(belief, Goal(), rig.start, as_fired=lambda sequence: dialled(sequence, box))
+    for one in shots_of(found):
+        assert one.sequence == dialled(one.sequence, box)
+        again = propose(belief, Goal(keeps_sizes=True), one.sequence, as_fired=lambda sequence, only=one.sequence: only)
+        assert one.chance == pytest.approx(again.best.chance, abs=1e-6)
+        assert list(one.shapes) == list(again.best.shapes)

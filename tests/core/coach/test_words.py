@@ -22,7 +22,7 @@ SHAPES = {"full-umbrella": 0.41, "torn-umbrella": 0.3, "opening-umbrella": 0.2, 
 def proposal(chance: float, goal: Goal | None = None) -> Proposal:
     best = Candidate(PAIR, Aim.BEST, chance, SHAPES, 1.0)
     safer, bolder = (replace(best, aim=aim) for aim in (Aim.SAFER, Aim.BOLDER))
-    return Proposal(goal or Goal(), PAIR, best, safer, bolder)
+    return Proposal(goal or Goal(), goal or Goal(), PAIR, best, safer, bolder)
 
 
 def test_delays_are_named_as_a_hand_sets_them():

@@ -311,6 +311,26 @@ def test_a_refusal_stops_it_and_says_why(bench, qtbot):
     assert not bench.controller.fired
 
 
+def test_what_the_table_cannot_show_is_said_and_nothing_else_fires_by_itself(bench, qtbot):
+    heard, wish = Heard(bench), bench.window.bench.map.wish
+    at_rig(bench, 4)
+    open_by_key(bench)
+    heard.next(qtbot, 0)
+    press(bench, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    wish.height_line.setText("5 m")
+    wish.height_line.editingFinished.emit()
+    why = bench.window.bench.coach.why
+    cannot = "This table cannot: full umbrella, met at 5000 mm. The nearest that it can: full umbrella, met at "
+    qtbot.waitUntil(lambda: why.text().startswith(cannot), timeout=WAIT_MS)
+    press(bench, Qt.Key.Key_Escape)
+    start_auto(bench)
+    qtbot.waitUntil(lambda: not bench.window.bench.coach.auto.isChecked(), timeout=WAIT_MS)
+    assert bench.window.messages.text().startswith("This table cannot") and not bench.controller.fired
+    # A hand that takes it over fires it.
+    press(bench, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: len(bench.controller.fired) == 1, timeout=WAIT_MS)
+
+
 def test_a_hand_is_not_fired_by_the_coach(by_hand, qtbot):
     start_auto(by_hand)
     assert not by_hand.window.bench.coach.auto.isChecked() and "a hand does" in by_hand.window.messages.text()

@@ -31,7 +31,10 @@ LEAST_GAP_US = 20_000
 HELD = 3
 """So many hits among the last shots at a goal hold it."""
 
-WIDEST_INTERVAL_US = 260_000
+LEAST_APART_US = 1_000
+"""Least pause between the openings of two valves that is tried."""
+
+WIDEST_INTERVAL_US, WIDEST_ON_SHEET_US = 260_000, 60_000
 
 LARGE_OPEN_US, LEAST_GROWTH, MOST_GROWTH = 32_000, 1.15, 3.0
 """Opening of a large drop; by how much drops may grow, and must for it to matter. The sheet of a large drop stands open
@@ -82,12 +85,17 @@ def trains(goal: Goal, begin: Sequence, count: int) -> list[tuple[Pulse, ...]]:
     if goal.drops == 1:
         return [sequence.drops]
     before, last = sequence.drops[-2], sequence.drops[-1]
-    least = before.open_us + (MIN_GAP_US if goal.shape == "crater-hit" else LEAST_GAP_US)
-    room = np.linspace(least, max(WIDEST_INTERVAL_US, least + 60_000), count)
-    intervals = {round(float(us) / 1000) * 1000 for us in room}
     if last.valve == before.valve:
-        own = last.start_us - before.start_us
-        intervals.add(own if own >= least else int(least))
+        least = before.open_us + (MIN_GAP_US if goal.shape == "crater-hit" else LEAST_GAP_US)
+    else:
+        # Each valve opens when it likes: a sheet that falls in after some milliseconds can be met.
+        least = LEAST_APART_US
+    widest = WIDEST_ON_SHEET_US if goal.shape in ON_SHEET else WIDEST_INTERVAL_US
+    room = np.linspace(least, max(widest, least + 60_000), count)
+    intervals = {round(float(us) / 1000) * 1000 for us in room}
+    own = last.start_us - before.start_us
+    if own >= least or last.valve == before.valve:
+        intervals.add(max(own, int(least)))
     return [(*sequence.drops[:-1], Pulse(before.start_us + us, last.open_us, last.valve)) for us in sorted(intervals)]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ondine.core.coach.goal import ON_SHEET, Goal
 from ondine.core.coach.proposal import Aim, Candidate, Proposal
 from ondine.core.forecast.shapes import BY_KEY
 from ondine.core.timing.sequence import Sequence, ms
@@ -31,6 +32,8 @@ def chance_words(candidate: Candidate, most: int = 4) -> str:
 def reason(proposal: Proposal) -> str:
     """Say in a sentence why the best shot is proposed."""
     best, goal = proposal.best, proposal.goal
+    if goal != proposal.wanted:
+        return _cannot(proposal)
     likeliest = [BY_KEY[key].name for key in list(best.shapes)[:2]]
     if goal.shape is None:
         return f"It teaches most: {_either(likeliest)} would tell two kinds of rig apart."
@@ -40,6 +43,23 @@ def reason(proposal: Proposal) -> str:
     if best.chance >= LIKELY:
         return f"The best chance of {name} that is known by now: {best.chance:.0%}."
     return f"It tells early from late: {_either(likeliest)} would say on which side {name} lies."
+
+
+def _cannot(proposal: Proposal) -> str:
+    wanted, goal = proposal.wanted, proposal.goal
+    says = f"This table cannot: {goal_words(wanted)}. The nearest that it can: {goal_words(goal)}."
+    if wanted.shape in ON_SHEET and len({drop.valve for drop in proposal.begin.drops}) == 1:
+        # The third drop comes while the sheet stands: sooner than one valve opens again.
+        return f"{says} A third drop from another valve may show it."
+    return says
+
+
+def goal_words(goal: Goal) -> str:
+    """Name a goal, with the height that is wanted where one is."""
+    if goal.shape is None:
+        return "map everything"
+    name = BY_KEY[goal.shape].name
+    return name if goal.height_m is None or not goal.is_collision else f"{name}, met at {goal.height_m * 1e3:.0f} mm"
 
 
 def other_words(candidate: Candidate, proposal: Proposal) -> str:

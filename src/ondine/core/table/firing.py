@@ -12,8 +12,9 @@ from ondine.core.light.recycle import recycle_s
 from ondine.core.physics import drop
 from ondine.core.setup import Setup, Valve
 from ondine.core.table.edit import EditError, check
+from ondine.core.timing.dials import dialled
 from ondine.core.timing.latency import HAND_FIRES, latency
-from ondine.core.timing.limits import Outputs, Problem, flash_name, timing_problems
+from ondine.core.timing.limits import Outputs, Problem, SequenceError, flash_name, timing_problems
 from ondine.core.timing.sequence import MIN_GAP_US, Pulse, Sequence, ms
 from ondine.core.units import Units
 
@@ -85,6 +86,21 @@ def problems(
         found += [problem for problem in latency(setup, sequence).problems if problem.says != HAND_FIRES]
         found += _light_problems(sequence, setup)
     return tuple(found)
+
+
+def as_fired(
+    sequence: Sequence, setup: Setup, use: Use | None = None, now_s: float = 0.0, outputs: Outputs | None = None
+) -> Sequence:
+    """Return a sequence as a table would fire it: where a box is dialled by hand, as its dials can say it.
+
+    The arguments are those of `problems`. Raises DialError for what the box cannot say, SequenceError for what must not
+    be fired.
+    """
+    made = dialled(sequence, setup.box) if setup.box.in_use else sequence
+    found = problems(made, setup, use, now_s, outputs)
+    if found:
+        raise SequenceError(tuple(problem.says for problem in found))
+    return made
 
 
 def _valve_problems(sequence: Sequence, setup: Setup, use: Use, now_s: float) -> Iterator[Problem]:

@@ -168,7 +168,11 @@ class CoachActions:
         """Fire the next shot of a search, or end it."""
         if self._search is None or not self._search.goes_on(event.newest):
             return
-        if event.hit and self._search.fired:
+        if event.proposal.goal != event.proposal.wanted:
+            # Nobody has asked for the nearest that the table can show: no water falls for it by itself.
+            self.stop_auto()
+            self._messages.trouble(event.reason)
+        elif event.hit and self._search.fired:
             fired = self._search.fired
             self.stop_auto()
             self._messages.notice(f"Found after {fired} shots. The coach fires no more by itself.")
