@@ -320,7 +320,7 @@ def test_what_the_table_cannot_show_is_said_and_nothing_else_fires_by_itself(ben
     wish.height_line.setText("5 m")
     wish.height_line.editingFinished.emit()
     why = bench.window.bench.coach.why
-    cannot = "This table cannot: full umbrella, met at 5000 mm. The nearest that it can: full umbrella, met at "
+    cannot = "This table cannot: full umbrella at 5 m. Nearest that it can: at "
     qtbot.waitUntil(lambda: why.text().startswith(cannot), timeout=WAIT_MS)
     press(bench, Qt.Key.Key_Escape)
     start_auto(bench)

@@ -46,11 +46,13 @@ def reason(proposal: Proposal) -> str:
 
 
 def _cannot(proposal: Proposal) -> str:
+    """Short enough for one line of the panel, the number at its end included."""
     wanted, goal = proposal.wanted, proposal.goal
-    says = f"This table cannot: {goal_words(wanted)}. The nearest that it can: {goal_words(goal)}."
+    nearest = goal_words(goal) if goal.shape != wanted.shape or goal.height_m is None else _height_words(goal.height_m)
+    says = f"This table cannot: {goal_words(wanted)}. Nearest that it can: {nearest}."
     if wanted.shape in ON_SHEET and len({drop.valve for drop in proposal.begin.drops}) == 1:
         # The third drop comes while the sheet stands: sooner than one valve opens again.
-        return f"{says} A third drop from another valve may show it."
+        return f"{says} Two valves may show it."
     return says
 
 
@@ -59,7 +61,11 @@ def goal_words(goal: Goal) -> str:
     if goal.shape is None:
         return "map everything"
     name = BY_KEY[goal.shape].name
-    return name if goal.height_m is None or not goal.is_collision else f"{name}, met at {goal.height_m * 1e3:.0f} mm"
+    return name if goal.height_m is None or not goal.is_collision else f"{name} {_height_words(goal.height_m)}"
+
+
+def _height_words(height_m: float) -> str:
+    return f"at {height_m:.0f} m" if height_m >= 2 else f"at {height_m * 1e3:.0f} mm"
 
 
 def other_words(candidate: Candidate, proposal: Proposal) -> str:
