@@ -1,6 +1,7 @@
 """Run all benchmarks of speed, or those named: bands, forecast, drag, start, render, preview; faults; log; coach.
 
-What follows `coach` are its options.
+`--small` first runs each as shortly as it can, to see that it runs: its figures mean nothing. What follows `coach` are
+its options.
 """
 
 import os
@@ -24,9 +25,10 @@ ASKED = {"faults": faults.run, "log": log.run}
 
 def main() -> int:
     """Run what is asked for; return the exit code."""
-    wanted = sys.argv[1:] or list(ALL)
+    small = sys.argv[1:2] == ["--small"]
+    wanted = sys.argv[2 if small else 1 :] or list(ALL)
     if wanted[0] == "coach":
-        for line in coach.run(wanted[1:]):
+        for line in coach.run([*(["--count", "1", "--season", "12"] if small else []), *wanted[1:]]):
             print(line, flush=True)
         return 0
     known = ALL | ASKED
@@ -36,7 +38,7 @@ def main() -> int:
         return 2
     for name in wanted:
         print(f"\n{name}")
-        for line in known[name]():
+        for line in known[name](small):
             print(f"  {line}", flush=True)
     return 0
 

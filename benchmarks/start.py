@@ -50,7 +50,9 @@ print(json.dumps([took, rss / 1024]))
 """
 
 
-def run() -> Iterator[str]:
+def run(small: bool = False) -> Iterator[str]:
+    """Yield lines."""
+    runs, shots = (1, 40) if small else (RUNS, SHOTS)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "log.ondine"
         book = Logbook.open(path)
@@ -58,12 +60,12 @@ def run() -> Iterator[str]:
         shapes = ("crown", "jet-top", "full-umbrella", "torn-umbrella")
         book.shots.add_history(
             PastShot(f"Sitting {i // 400}", at + timedelta(seconds=40 * i), IN_HAND, (shapes[i % 4],), i % 6)
-            for i in range(SHOTS)
+            for i in range(shots)
         )
         book.close()
         ratios, memory, bare_s, ours_s = [], [], [], []
         # In turns, so that a machine that slows down slows both; the first pair warms the caches.
-        for turn in range(RUNS + 1):
+        for turn in range(runs + 1):
             bare = float(_output(BARE))
             ours, rss = json.loads(_output(OURS, str(path)))
             if turn:
@@ -72,7 +74,7 @@ def run() -> Iterator[str]:
                 bare_s.append(bare)
                 ours_s.append(ours)
         ratio = float(np.median(ratios))
-        yield f"drawn window with {SHOTS} shots / bare PySide6 + NumPy + pyqtgraph window: {ratio:.2f}"
+        yield f"drawn window with {shots} shots / bare PySide6 + NumPy + pyqtgraph window: {ratio:.2f}"
         yield (
             f"  bound 1.3: {verdict(ratio, 1.3)}   (pairs {min(ratios):.2f} to {max(ratios):.2f}; medians "
             f"{np.median(ours_s):.2f} s, {np.median(bare_s):.2f} s)"

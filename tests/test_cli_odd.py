@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from benchmarks.faults.rights import PLAIN_RIGHTS
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -24,7 +25,6 @@ from ondine.demo.scenario import SEASON
 from ondine.logbook.records import PastShot
 from ondine.logbook.store import Logbook
 from tests.calibrated import IN_HAND
-from tests.rights import PLAIN_RIGHTS
 
 DATA = Path(__file__).parent / "data"
 TABLE = "date;open;flash\n2026-05-09;22;356\n"

@@ -42,7 +42,7 @@ def run(*arguments: str) -> subprocess.CompletedProcess:
 def test_any_module_with_make_rig_is_searched(tmp_path):
     module = tmp_path / "others.py"
     module.write_text(OTHERS)
-    done = run("--rigs", str(module), "--count", "2", "--wrong-tags", "0", "--json")
+    done = run("--rigs", str(module), "--count", "2", "--wrong-tags", "0", "--season", "30", "--json")
     assert done.returncode == 0, done.stderr
     found = json.loads(done.stdout)
     assert found["rigs"] == 2 and len(found["coach"]["shots"]) == 2
@@ -59,3 +59,4 @@ def test_a_module_that_is_none_is_a_sentence(tmp_path):
         assert done.returncode == 2
         assert "Traceback" not in done.stderr and "make_rig" in done.stderr
     assert run("--count", "0").returncode == 2
+    assert run("--season", "0").returncode == 2

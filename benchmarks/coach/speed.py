@@ -19,15 +19,16 @@ from ondine.core.coach.unknowns import Unknowns
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
 
-SHOTS = 500
 PROPOSAL_S, ABSORBED_S = 0.150, 2.0
 
 
-def as_json() -> dict[str, Any]:
-    """Seconds, and the same in forecasts of two drops on 4096 rigs, which a slow machine does slowly too."""
+def as_json(shots: int) -> dict[str, Any]:
+    """After so many shots: seconds, and the same in forecasts of two drops on 4096 rigs, which a slow machine does
+    slowly too.
+    """
     rig = make_rig(2)
     unknowns = Unknowns(Belief(), rig.setup)
-    seen = _season(rig)
+    seen = _season(rig, shots)
     begin = time.perf_counter()
     belief = absorb(start(unknowns, trust=TRUST), seen)
     absorbed = time.perf_counter() - begin
@@ -36,7 +37,7 @@ def as_json() -> dict[str, Any]:
     unit = float(np.median(seconds(lambda: forecast(rig.setup, Belief(), rig.start, rigs), 9)))
     return {
         "speed": {
-            "shots": SHOTS,
+            "shots": shots,
             "absorbed_s": absorbed,
             "proposal_s": proposal,
             "absorbed_in_forecasts": absorbed / unit,
@@ -45,11 +46,11 @@ def as_json() -> dict[str, Any]:
     }
 
 
-def lines() -> Iterator[str]:
+def lines(shots: int) -> Iterator[str]:
     """The same, to read."""
-    took = as_json()["speed"]
+    took = as_json(shots)["speed"]
     yield (
-        f"{SHOTS} shots absorbed in {took['absorbed_s']:.2f} s = {took['absorbed_in_forecasts']:.0f} forecasts on 4096 "
+        f"{shots} shots absorbed in {took['absorbed_s']:.2f} s = {took['absorbed_in_forecasts']:.0f} forecasts on 4096 "
         f"rigs   bound {ABSORBED_S} s: {verdict(took['absorbed_s'], ABSORBED_S)}"
     )
     yield (
@@ -58,11 +59,11 @@ def lines() -> Iterator[str]:
     )
 
 
-def _season(rig: Any) -> list[Seen]:
+def _season(rig: Any, shots: int) -> list[Seen]:
     """Fire shots with timings all over the place, no two alike."""
     rng, first, made = np.random.default_rng(5), rig.start.drops[0], []
     known = rig.events_s(rig.start)
-    for shot in range(SHOTS):
+    for shot in range(shots):
         interval = int(rng.integers(first.open_us + 40_000, 140_000))
         at = int((known["touchdown"] + rng.uniform(-0.02, 0.16)) * 1e6)
         drops = (first, Pulse(interval, first.open_us))

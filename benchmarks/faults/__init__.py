@@ -28,19 +28,48 @@ class Tally:
         return "\n".join([line, *(f"    {fault}" for fault in self.faults[:8])])
 
 
-def run() -> Iterator[str]:
-    """Run the long form of every kind."""
-    from benchmarks.faults import clocks, copies, corruption, disk, kills, mutations, pictures
+@dataclass(frozen=True)
+class Kind:
+    """A kind of fault: made any number of times, in the long form so often, in the short one of the tests so often."""
 
-    long: list[Callable[[], Tally]] = [
-        lambda: kills.run(200, 1),
-        lambda: kills.run(400, 7, kills.COPIES),
-        lambda: corruption.run(300, 2),
-        lambda: mutations.run(10_000, 3),
-        lambda: pictures.run(1000, 4),
-        lambda: disk.run(5),
-        lambda: clocks.run(6),
-        lambda: copies.run(8),
-    ]
-    for kind in long:
-        yield str(kind())
+    make: Callable[[int], Tally]
+    long: int
+    short: int
+
+
+def kinds() -> dict[str, Kind]:
+    """Return all kinds by their names."""
+    from benchmarks.faults import (
+        cards,
+        clocks,
+        copies,
+        corruption,
+        disk,
+        folders,
+        kills,
+        leftovers,
+        links,
+        mutations,
+        pictures,
+    )  # fmt: skip
+
+    return {
+        "kills": Kind(lambda count: kills.run(count, 1), 200, 5),
+        "kills of copies": Kind(lambda count: kills.run(count, 7, kills.COPIES), 400, 4),
+        "corruption": Kind(lambda count: corruption.run(count, 2), 300, 8),
+        "mutations": Kind(lambda count: mutations.run(count, 3), 10_000, 1500),
+        "pictures": Kind(lambda count: pictures.run(count, 4), 1000, 12),
+        "full disks": Kind(lambda count: disk.run(5, disk.LIMITS[:count]), len(disk.LIMITS), 2),
+        "clocks": Kind(lambda rounds: clocks.run(6, rounds), 4, 1),
+        "copies": Kind(lambda days: copies.run(8, days), 365, 40),
+        "links": Kind(lambda count: links.run(count, 9), 100, 2),
+        "leftovers": Kind(lambda count: leftovers.run(count, 10), 500, 20),
+        "folders": Kind(lambda count: folders.run(count, 11), 200, 6),
+        "cards": Kind(lambda count: cards.run(count, 12), 100, 2),
+    }
+
+
+def run(small: bool = False) -> Iterator[str]:
+    """Make every kind, in its long form or in the short one."""
+    for kind in kinds().values():
+        yield str(kind.make(kind.short if small else kind.long))

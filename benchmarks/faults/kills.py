@@ -10,6 +10,8 @@ import sys
 import tempfile
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -59,6 +61,14 @@ def _killed(kind: str, place: Path, after_s: float) -> list[str]:
         shutil.copyfile(OLD, place / "log.ondine")
     if kind in COPIES:
         _prepared(kind, place)
+    with started(kind, place) as said:
+        time.sleep(after_s)
+    return said
+
+
+@contextmanager
+def started(kind: str, place: Path) -> Iterator[list[str]]:
+    """Let a process work, from when it has begun, and kill it at the end; gives the lines that it acknowledges."""
     process = subprocess.Popen(
         [sys.executable, "-m", "benchmarks.faults.victim", kind, str(place)], stdout=subprocess.PIPE, text=True
     )
@@ -77,13 +87,14 @@ def _killed(kind: str, place: Path, after_s: float) -> list[str]:
     ears = threading.Thread(target=listen)
     ears.start()
     begun.wait(60)
-    time.sleep(after_s)
-    process.kill()
-    process.wait()
-    ears.join()
-    assert process.stdout is not None
-    process.stdout.close()
-    return said
+    try:
+        yield said
+    finally:
+        process.kill()
+        process.wait()
+        ears.join()
+        assert process.stdout is not None
+        process.stdout.close()
 
 
 def _prepared(kind: str, place: Path) -> None:

@@ -9,16 +9,16 @@ from pathlib import Path
 from benchmarks.log import clock, firing, sheet, thumbs
 from benchmarks.log.made import make_logbook
 
-SHOTS = 100_000
+SHOTS, FEWEST_SHOTS = 100_000, 600
 
 
-def run() -> Iterator[str]:
+def run(small: bool = False) -> Iterator[str]:
     """Yield the lines of all parts."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         path = folder / "log.ondine"
-        make_logbook(path, SHOTS)
+        make_logbook(path, FEWEST_SHOTS if small else SHOTS)
         yield from sheet.run(path, folder / "small")
-        yield from clock.run()
-        yield from thumbs.run(folder)
-        yield from firing.run(path, folder / "backups", folder / "originals")
+        yield from clock.run(small)
+        yield from thumbs.run(folder, small)
+        yield from firing.run(path, folder / "backups", folder / "originals", small)

@@ -53,19 +53,19 @@ class Count:
         self.worst = min(self.worst, float(is_right.mean()))
 
 
-def run() -> Iterator[str]:
+def run(small: bool = False) -> Iterator[str]:
     """Yield lines."""
-    yield from _trials()
-    yield from _strays()
+    yield from _trials(1 if small else CARDS)
+    yield from _strays(1 if small else STRAYED_CARDS)
 
 
-def _trials() -> Iterator[str]:
+def _trials(cards: int) -> Iterator[str]:
     count = Count()
-    for seed in range(CARDS):
+    for seed in range(cards):
         count.add(made_card(np.random.default_rng(seed), SHOTS))
     share = count.right / count.frames
     yield (
-        f"{CARDS} cards of about {count.frames // CARDS} frames: {share:.2%} right, the worst card {count.worst:.2%}"
+        f"{cards} cards of about {count.frames // cards} frames: {share:.2%} right, the worst card {count.worst:.2%}"
         f"   bound {RIGHT_SHARE:.0%}: {verdict(RIGHT_SHARE, share)}; sure {count.sure / count.of_shots:.1%} of the "
         "frames that show a shot"
     )
@@ -73,11 +73,11 @@ def _trials() -> Iterator[str]:
     yield f"slowest card: {count.slowest_s:.2f} s   bound {SECONDS:.0f} s: {verdict(count.slowest_s, SECONDS)}"
 
 
-def _strays() -> Iterator[str]:
-    count = strayed(range(STRAYED_CARDS))
+def _strays(cards: int) -> Iterator[str]:
+    count = strayed(range(cards))
     wrong, sure = 1000 * count.wrong_and_sure / count.frames, count.right_and_sure / count.of_shots
     yield (
-        f"{STRAYED_CARDS} cards with strays: {wrong:.2f} wrong and sure in 1000 frames   bound {WRONG_IN_1000:g}: "
+        f"{cards} cards with strays: {wrong:.2f} wrong and sure in 1000 frames   bound {WRONG_IN_1000:g}: "
         f"{verdict(wrong, WRONG_IN_1000)}; {sure:.1%} right and sure   bound {SURE_SHARE:.0%}: "
         f"{verdict(SURE_SHARE, sure)}; {count.clocks_too_many} clocks too many   bound 0: "
         f"{verdict(count.clocks_too_many, 0)}"

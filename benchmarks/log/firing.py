@@ -21,12 +21,13 @@ from ondine.studio.log_service import LogService
 from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard
 
-SHOTS = 60
+SHOTS, FEWEST = 60, 4
 LINES = ("full umbrella", "not crown rating>=2", "milk gap 60-80", "since 2024-06 untagged")
 
 
-def run(path: Path, folder: Path, pictures: Path) -> Iterator[str]:
+def run(path: Path, folder: Path, pictures: Path, small: bool = False) -> Iterator[str]:
     """Yield lines; path : a long logbook, folder : for backups, pictures : a folder of files as from a card."""
+    shots = FEWEST if small else SHOTS
     heard: list[object] = []
     guard = Guard(heard.append)
     writer = LogbookWriter(lambda: Logbook.open(path), heard.append, guard)
@@ -34,14 +35,14 @@ def run(path: Path, folder: Path, pictures: Path) -> Iterator[str]:
     log.wait()
     search = LogSearch(log, writer, lambda: datetime.now(UTC))
     sitting = writer.submit(lambda: writer.logbook.sittings.begin(SittingFacts("Bench"), datetime.now(UTC))).result()
-    alone = _waits(writer, sitting)
+    alone = _waits(writer, sitting, shots)
     yield f"a shot is written before it fires: median {np.median(alone):.1f} ms, 95th percentile {_p95(alone):.1f} ms"
     for what, job in (
         ("searches", lambda: _search(search, heard)),
         ("a backup", lambda: back_up_now(path, datetime.now(UTC), folder)),
         ("a card being read", lambda: read_card(pictures)),
     ):
-        busy = _beside(job, lambda: _waits(writer, sitting))
+        busy = _beside(job, lambda: _waits(writer, sitting, shots))
         yield (
             f"  beside {what}: median {np.median(busy):.1f} ms, 95th percentile {_p95(busy):.1f} ms, longest "
             f"{busy.max():.0f} ms ({np.median(busy) / np.median(alone):.1f} times)"
@@ -58,9 +59,9 @@ def _search(search: LogSearch, heard: list[object]) -> None:
             time.sleep(0.001)
 
 
-def _waits(writer: LogbookWriter, sitting: int) -> np.ndarray:
+def _waits(writer: LogbookWriter, sitting: int, shots: int) -> np.ndarray:
     taken = []
-    for _ in range(SHOTS):
+    for _ in range(shots):
         began = time.perf_counter()
         writer.submit(writer.logbook.shots.plan, sitting, IN_HAND, datetime.now(UTC)).result()
         taken.append(1e3 * (time.perf_counter() - began))

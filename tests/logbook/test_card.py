@@ -7,12 +7,12 @@ import sys
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from benchmarks.faults.rights import PLAIN_RIGHTS
 
 from ondine.logbook.card import CardGoneError, read_card
 from ondine.logbook.intake import read_taken
 from tests.cards import frame
 from tests.rawfiles import dng
-from tests.rights import PLAIN_RIGHTS
 
 SHOWN = datetime(2026, 5, 9, 20, 15, 7)
 EXIFTOOL = shutil.which("exiftool")

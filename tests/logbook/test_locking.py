@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from benchmarks.faults.rights import PLAIN_RIGHTS
 
 from ondine.core.forecast.plan import Plan
 from ondine.logbook.backup import back_up_now
@@ -20,7 +21,6 @@ from ondine.logbook.reading import reading
 from ondine.logbook.records import SittingFacts
 from ondine.logbook.store import Logbook
 from ondine.logbook.writing import CSV, WriteError, write_text
-from tests.rights import PLAIN_RIGHTS
 
 NOON = datetime(2026, 5, 9, 12, 0, tzinfo=UTC)
 

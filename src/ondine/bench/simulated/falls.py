@@ -48,7 +48,11 @@ class FallingDrop:
 
     def height(self, time_s: float) -> float:
         """Height of its centre over the rest level."""
-        return self.nozzle - float(self.track(time_s)[0])
+        return float(self.heights(np.asarray(time_s)))
+
+    def heights(self, time_s: np.ndarray) -> np.ndarray:
+        """The same at many times, of one shape."""
+        return np.asarray(self.nozzle - self.track(time_s)[0])
 
     def flies(self, time_s: float) -> bool:
         """Whether it is in the air."""
@@ -116,7 +120,7 @@ def _touch(one: FallingDrop, other: FallingDrop) -> float | None:
     if end <= start:
         return None
     times = np.linspace(start, end, 200)
-    apart = np.array([abs(one.height(t) - other.height(t)) for t in times]) - (one.diameter + other.diameter) / 2
+    apart = np.abs(one.heights(times) - other.heights(times)) - (one.diameter + other.diameter) / 2
     touching = np.flatnonzero(apart <= 0)
     return float(times[touching[0]]) if len(touching) else None
 

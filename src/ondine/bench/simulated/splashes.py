@@ -52,11 +52,13 @@ class Umbrella:
 
     def column(self, time_s: float) -> tuple[float, float]:
         """Height and speed of the column's head, which outlives the sheet it carried."""
-        state = self.track(min(time_s, self.gone))
-        late = time_s - self.gone
-        if late <= 0:
-            return float(state[2]), float(state[3])
-        return float(state[2]) - COLUMN_SINKS_M_S * late, -COLUMN_SINKS_M_S
+        speed = -COLUMN_SINKS_M_S if time_s > self.gone else float(self.track(time_s)[3])
+        return float(self.heads(np.asarray(time_s))), speed
+
+    def heads(self, time_s: np.ndarray) -> np.ndarray:
+        """Height of the column's head at many times, of one shape."""
+        late = np.maximum(time_s - self.gone, 0.0)
+        return np.asarray(self.track(np.minimum(time_s, self.gone))[2] - COLUMN_SINKS_M_S * late)
 
 
 @dataclass

@@ -67,10 +67,10 @@ def _meets(splash: Splash, drop: FallingDrop, rig: HiddenRig) -> bool:
     target = _target(splash)
     if target is None:
         return False
-    (first, last), tip = target
+    (first, last), heads, speed = target
     start, end = max(drop.released, first), min(drop.landed, last)
     times = np.linspace(start, end, 400) if end > start else np.empty(0)
-    gap = np.array([drop.height(t) - drop.diameter / 2 - tip(t)[0] for t in times])
+    gap = drop.heights(times) - drop.diameter / 2 - heads(times) if len(times) else times
     touching = np.flatnonzero(gap <= 0)
     if not len(touching) or touching[0] == 0:
         return False
@@ -79,27 +79,23 @@ def _meets(splash: Splash, drop: FallingDrop, rig: HiddenRig) -> bool:
     if splash.umbrellas:
         on = "sheet" if met < splash.umbrellas[-1].gone else "column"
     drop.until = met
-    splash.umbrellas.append(spread(rig, drop, met, *tip(met), on))
+    splash.umbrellas.append(spread(rig, drop, met, float(heads(np.asarray(met))), speed(met), on))
     return True
 
 
-Tip = Callable[[float], tuple[float, float]]
+Heights = Callable[[np.ndarray], np.ndarray]
+Speed = Callable[[float], float]
 
 
-def _target(splash: Splash) -> tuple[tuple[float, float], Tip] | None:
-    """What a drop could meet over a splash: from when to when, and its height and speed."""
+def _target(splash: Splash) -> tuple[tuple[float, float], Heights, Speed] | None:
+    """What a drop could meet over a splash: from when to when, and its heights and its speed at given times."""
     if splash.umbrellas:
         last = splash.umbrellas[-1]
-        return (last.met + 1e-4, last.gone + COLUMN_STANDS_S), last.column
+        return (last.met + 1e-4, last.gone + COLUMN_STANDS_S), last.heads, lambda t: last.column(t)[1]
     jet = splash.jet
     if jet is None:
         return None
-
-    def tip(t: float) -> tuple[float, float]:
-        state = jet.track(t)
-        return float(state[0]), float(state[1])
-
-    return (jet.risen, jet.sunk), tip
+    return (jet.risen, jet.sunk), lambda t: np.asarray(jet.track(t)[0]), lambda t: float(jet.track(t)[1])
 
 
 def _hit_pool(what: Happening, drop: FallingDrop, before: Splash | None, rig: HiddenRig, pool: Fluid) -> None:

@@ -4,4 +4,4 @@ import os
 
 _DAC = "-dac_override,-dac_read_search"
 PLAIN_RIGHTS = ["setpriv", f"--bounding-set={_DAC}", f"--inh-caps={_DAC}"] if os.getuid() == 0 else []
-"""Put before a command."""
+"""What to put before a command."""
