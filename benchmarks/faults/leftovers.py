@@ -58,7 +58,8 @@ def _filled(folder: Path, dice: random.Random, dead: str) -> tuple[set[str], set
         "elsewhere": (f".ondine-{'0' * 8}{dead[15:]}-", False),
         "another start": (f".{dead[:16]}{'f' * 8}{dead[24:]}-", True),
     }  # fmt: skip
-    stays, goes = set(), set()
+    stays: set[str] = set()
+    goes: set[str] = set()
     for number in range(dice.randrange(12)):
         prefix, is_ours = kinds[dice.choice(list(kinds))]
         name = f"{prefix}{number:08x}.part{dice.choice(ENDINGS)}"

@@ -21,7 +21,7 @@ AIR_DENSITY, AIR_VISCOSITY = 1.204, 1.82e-5
 NEAR_M = 4e-3
 """Drops that come down so near to each other come down on the same spot."""
 
-Track = Callable[[float], np.ndarray]
+Track = Callable[[float | np.ndarray], np.ndarray]
 """Dense output of an integration: state at an absolute time."""
 
 
