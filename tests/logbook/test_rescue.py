@@ -1,6 +1,7 @@
 """What can be read of a damaged logbook is saved, what cannot is counted, and the damaged one stays as it was."""
 
 import random
+import shutil
 import sqlite3
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -21,10 +22,11 @@ DATA = Path(__file__).parents[1] / "data"
 COUNT = 400
 
 
-@pytest.fixture
-def full(tmp_path: Path) -> Path:
+@pytest.fixture(scope="module")
+def filled_once(tmp_path_factory, empty_logbook) -> Path:
     """A logbook of several pages a table."""
-    path = tmp_path / "log.ondine"
+    path = tmp_path_factory.mktemp("full") / "log.ondine"
+    shutil.copyfile(empty_logbook, path)
     book = Logbook.open(path)
     book.shots.add_history(
         PastShot("Evening", AT + timedelta(minutes=n), Plan(START, TIDAL_MILL, TAUGHT), ("crown",), n % 6, f"note {n}")
@@ -34,6 +36,12 @@ def full(tmp_path: Path) -> Path:
     book.state.put("theme", "dark-room")
     book.close()
     return path
+
+
+@pytest.fixture
+def full(tmp_path: Path, filled_once: Path) -> Path:
+    """A copy of it for each test."""
+    return Path(shutil.copyfile(filled_once, tmp_path / "log.ondine"))
 
 
 def saved_shots(path: Path) -> dict[int, str]:
