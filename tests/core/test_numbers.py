@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.numbers import NumberError, number_words, plus_minus_ms, read_number, read_numbers
+from ondine.core.numbers import NumberError, counted, number_words, plus_minus_ms, read_number, read_numbers
 
 # Unicode Character Database, property Nd: the zeros of some scripts, named by the standard.
 ZEROS = {
@@ -92,3 +92,7 @@ def test_a_row_of_numbers_takes_either_sign():
 )
 def test_no_time_is_shown_as_known_better_than_it_is_shown(time_s, sd_s, words):
     assert plus_minus_ms(time_s, sd_s) == words
+
+
+def test_one_of_a_thing_is_no_many():
+    assert [counted(count, "row") for count in (0, 1, 2)] == ["0 rows", "1 row", "2 rows"]

@@ -73,6 +73,11 @@ def number_words(value: float, decimals: int) -> str:
     return words.removeprefix("-") if not words.strip("-0.") else words
 
 
+def counted(count: int, thing: str) -> str:
+    """Say how many of a thing there are: "1 picture", "2 pictures"."""
+    return f"{count} {thing}" if count == 1 else f"{count} {thing}s"
+
+
 def _plain(text: str) -> str:
     """Write a text in ASCII digits, with a point for each decimal sign and one blank for what parts groups."""
     made = []

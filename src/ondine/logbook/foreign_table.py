@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
 
+from ondine.core.numbers import counted
 from ondine.logbook.column_map import numbered
 from ondine.logbook.door import DoorError, read_bytes
 
@@ -54,7 +55,8 @@ class ForeignTable:
     def words(self) -> str:
         """How the file was read."""
         sign = {"\t": "tabs", ";": "semicolons", ",": "commas", "|": "bars"}[self.separator]
-        return f"{len(self.rows)} rows, {len(self.columns)} columns parted by {sign}, {self.encoding}"
+        size = f"{counted(len(self.rows), 'row')}, {counted(len(self.columns), 'column')}"
+        return f"{size} parted by {sign}, {self.encoding}"
 
 
 def read_table(path: Path, is_cancelled: Callable[[], bool] = lambda: False) -> ForeignTable:

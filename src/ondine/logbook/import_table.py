@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import Shape
-from ondine.core.numbers import NumberError, read_number
+from ondine.core.numbers import NumberError, counted, read_number
 from ondine.core.setup import BenchKind
 from ondine.core.timing.limits import MAX_DROPS
 from ondine.core.timing.sequence import MAX_TIME_US, FlashPulse, Pulse, Sequence
@@ -46,11 +46,11 @@ class Import:
     @property
     def words(self) -> str:
         """All of it in a sentence."""
-        parts = [f"{len(self.shots)} shots to take in"]
+        parts = [f"{counted(len(self.shots), 'shot')} to take in"]
         if self.known:
-            parts.append(f"{self.known} are in the log already")
+            parts.append(f"{self.known} {'is' if self.known == 1 else 'are'} in the log already")
         if self.left_out:
-            parts.append(f"{len(self.left_out)} rows cannot be")
+            parts.append(f"{counted(len(self.left_out), 'row')} cannot be")
         return ", ".join(parts) + "."
 
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ondine.core.log.camera_clock import MOST_OFFSET_S, Anchor, Clock
 from ondine.core.log.card_clock import CardMatch, match_card
+from ondine.core.numbers import counted
 from ondine.core.setup import BenchKind
 from ondine.logbook.card import CardFiles, Frame
 from ondine.logbook.intake import PictureFacts
@@ -67,11 +68,6 @@ class MatchedCard:
             f"{sure} sure, {len(pairs) - sure} doubtful, {counted(len(self.match.frames_left), 'picture')} without a "
             f"shot, {counted(len(self.match.shots_left), 'shot')} without a picture."
         )
-
-
-def counted(count: int, thing: str) -> str:
-    """Say how many of a thing there are: "1 picture", "2 pictures"."""
-    return f"{count} {thing}" if count == 1 else f"{count} {thing}s"
 
 
 def matched(logbook: Logbook, card: CardFiles, anchors: tuple[Anchor, ...] = ()) -> MatchedCard:

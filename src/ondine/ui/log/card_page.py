@@ -6,7 +6,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ondine.core.log.camera_clock import Clock
-from ondine.studio.card_import import MatchedCard, counted
+from ondine.core.numbers import counted
+from ondine.studio.card_import import MatchedCard
 from ondine.ui.kit.parts import button, words
 from ondine.ui.kit.theme import GRID_PX, Theme
 from ondine.ui.log.card_strip import CardStrip
