@@ -45,20 +45,23 @@ def run(small: bool = False) -> Iterator[str]:
         window = open_window(opening, tracer=in_own_process)
         window.show()
         ui.settle(app, window)
-        hand = _Hand(app, window, FEWEST_MOVES if small else MOVES)
-        yield f"repainting two empty widgets of the same sizes: median {hand.empty_ms:.2f} ms"
-        yield from hand.on_chart("")
-        window.studio.composer.use_sequence(FOUR)
-        ui.settle(app, window)
-        yield from hand.on_chart(" of four drops")
-        window.studio.composer.use_plan(replace(IN_HAND, setup=THREE_VALVES, sequence=EIGHT))
-        ui.settle(app, window)
-        yield from hand.on_chart(" of eight drops, three valves, three flashes")
-        window.studio.composer.use_plan(IN_HAND)
-        ui.settle(app, window)
-        yield from hand.on_drawing()
-        yield hand.on_power()
-        window.close()
+        try:
+            hand = _Hand(app, window, FEWEST_MOVES if small else MOVES)
+            yield f"repainting two empty widgets of the same sizes: median {hand.empty_ms:.2f} ms"
+            yield from hand.on_chart("")
+            window.studio.composer.use_sequence(FOUR)
+            ui.settle(app, window)
+            yield from hand.on_chart(" of four drops")
+            window.studio.composer.use_plan(replace(IN_HAND, setup=THREE_VALVES, sequence=EIGHT))
+            ui.settle(app, window)
+            yield from hand.on_chart(" of eight drops, three valves, three flashes")
+            window.studio.composer.use_plan(IN_HAND)
+            ui.settle(app, window)
+            yield from hand.on_drawing()
+            yield hand.on_power()
+        finally:
+            # Its threads would outlive a fault.
+            window.close()
 
 
 class _Hand:
@@ -89,17 +92,17 @@ class _Hand:
     def on_chart(self, of: str) -> Iterator[str]:
         """Drag what lies on the chart."""
         chart = self._window.bench.chart
-        first, second = self._window.studio.composer.sequence.drops[:2]
-        lanes = chart.lanes()
-        valve, other = (lanes.valve_y(pulse.valve) + lanes.px / 2 for pulse in (first, second))
-        flash = lanes.output_y(0) + lanes.px / 2
-        handles = {
-            "flash line": (START.first_flash_us, flash),
-            "drop 2": ((second.start_us + second.end_us) // 2, other),
-            "open time of drop 1": (first.end_us, valve),
-        }
-        for name, (time_us, y) in handles.items():
-            at = QPoint(round(chart.time_scale.x(time_us / 1e6)), round(y))
+        for name in ("flash line", "drop 2", "open time of drop 1"):
+            # A message may have come or gone meanwhile, and moved the chart.
+            ui.settle(self._app, self._window)
+            first, second = self._window.studio.composer.sequence.drops[:2]
+            lanes = chart.lanes()
+            time_us, y = {
+                "flash line": (START.first_flash_us, lanes.output_y(0)),
+                "drop 2": ((second.start_us + second.end_us) // 2, lanes.valve_y(second.valve)),
+                "open time of drop 1": (first.end_us, lanes.valve_y(first.valve)),
+            }[name]
+            at = QPoint(round(chart.time_scale.x(time_us / 1e6)), round(y + lanes.px / 2))
             yield self._dragged(chart, at, QPoint(1, 0), f"dragging the {name}{of}")
 
     def on_drawing(self) -> Iterator[str]:
@@ -109,6 +112,7 @@ class _Hand:
         drawing = self._window.side.page.drawing
         ways = {"nozzle 0": QPoint(0, 1), "camera": QPoint(1, 0), "rim": QPoint(1, 0), "flash 0": QPoint(1, 0)}
         for key, way in ways.items():
+            ui.settle(self._app, self._window)
             yield self._dragged(drawing, drawing.place(key).toPoint(), way, f"dragging the {key} on the drawing")
 
     def on_power(self) -> str:

@@ -45,6 +45,10 @@ def all_of(shown):
 @given(trains, st.lists(st.tuples(st.integers(0, 7), pulses), max_size=3), st.sampled_from([THREE_VALVES, NEAR]))
 @example([Pulse(0, 20_000, v) for v in (0, 1, 2)], [(1, Pulse(4_000, 20_000, 1))], THREE_VALVES)
 @example([Pulse(0, 20_000, v) for v in (0, 1, 2)], [(1, Pulse(4_000, 20_000, 2))], THREE_VALVES)
+@example(
+    [Pulse(0, 10_000), Pulse(0, 10_000), Pulse(28_000, 40_000), Pulse(35_000, 40_000, 1), Pulse(35_000, 40_000, 2)],
+    [], NEAR,
+)  # fmt: skip
 def test_going_on_from_another_course_foresees_what_a_fresh_start_does(train, changes, setup):
     before = Prediction.of(setup, TAUGHT, Sequence(tuple(train), LIGHT))
     all_of(before)

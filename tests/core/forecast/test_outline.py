@@ -1,12 +1,14 @@
 """The splash as outlines: volumes that are kept, and ghosts that are other rigs' outlines."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from ondine.core.forecast.instant import at_instant
-from ondine.core.forecast.outline import LEAST_SHEET_M, ghosts, outline
+from ondine.core.forecast.outline import LEAST_SHEET_M, _pool, ghosts, outline
 from ondine.core.forecast.whole import forecast
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import ONE, PAIR, TIDAL_MILL
@@ -83,3 +85,14 @@ def test_the_crowns_edge_moves_as_fast_as_it_is_drawn(share):
     before, after = (outline(what, at_instant(what, at_us + d)).crowns[0].profile[-1, 1] for d in (-50, 50))
     (edge,) = [e for e in outline(what, at_instant(what, at_us)).edges if e.name == "crown"]
     assert edge.speed_m_s == pytest.approx(abs(after - before) / 100e-6, rel=0.02, abs=2e-3)
+
+
+def test_a_crater_inside_a_wider_one_is_not_drawn_beside_it():
+    """It ended the whole picture of three valves that stand near each other."""
+    what = forecast(TIDAL_MILL, TAUGHT, Sequence.with_one_flash(PAIR, 300_000))
+    now = at_instant(what, 0.3)
+    depths = np.zeros_like(now.crater_depth_m)
+    depths[0], depths[1] = 0.010, 0.002
+    wide = replace(now, crater_depth_m=depths)
+    assert (np.diff(_pool(wide, np.array([0.0, 0.003]), 0)[:, 0]) >= 0).all()
+    assert _pool(wide, np.array([0.0, 0.003]), 0)[:, 1].min() == pytest.approx(-0.010, rel=0.05)

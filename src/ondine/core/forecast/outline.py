@@ -88,8 +88,10 @@ def _pool(now: Instant, places_m: Floats, rig: int) -> Floats:
         bowl = np.column_stack([reach * depth * 1.05, -depth * np.sqrt(np.maximum(1 - reach**2, 0))])
         half = np.concatenate([bowl, [[depth * 1.12, depth * 0.10], [depth * 1.45, 0.0]]])
         whole = np.concatenate([half[::-1] * np.array([-1, 1]), half]) + np.array([places_m[k], 0.0])
-        # Where two run into each other, the left one ends where the right one begins.
-        rows.append(whole[whole[:, 0] > rows[-1][-1, 0]])
+        # Where two run into each other, the left one ends where the right one begins; a wider one may hide one whole.
+        seen = whole[whole[:, 0] > rows[-1][-1, 0]]
+        if len(seen):
+            rows.append(seen)
     return np.concatenate([*rows, [[EDGE_M, 0.0]]])
 
 
