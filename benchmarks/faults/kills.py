@@ -44,8 +44,8 @@ def run(count: int, seed: int, kinds: tuple[str, ...] = KINDS) -> Tally:
             kind = kinds[number % len(kinds)]
             longest_s = LONGEST_OF_COPIES_S if kind in COPIES else LONGEST_S
             place = Path(folder) / str(number)
-            place.mkdir()
             tally.tried += 1
+            _laid_out(kind, place, Path(folder) / f"prepared-{kind}")
             try:
                 acknowledged = _killed(kind, place, dice.uniform(0.0, longest_s))
                 _check(kind, place, acknowledged, tally)
@@ -57,10 +57,6 @@ def run(count: int, seed: int, kinds: tuple[str, ...] = KINDS) -> Tally:
 
 def _killed(kind: str, place: Path, after_s: float) -> list[str]:
     """Let a process work for a while, kill it, and return what it had acknowledged."""
-    if kind == "migrating":
-        shutil.copyfile(OLD, place / "log.ondine")
-    if kind in COPIES:
-        _prepared(kind, place)
     with started(kind, place) as said:
         time.sleep(after_s)
     return said
@@ -97,8 +93,18 @@ def started(kind: str, place: Path) -> Iterator[list[str]]:
         process.stdout.close()
 
 
-def _prepared(kind: str, place: Path) -> None:
-    """Lay out what a victim works on, so that the kill meets the work."""
+def _laid_out(kind: str, place: Path, prepared: Path) -> None:
+    """Lay out what a victim works on, so that the kill meets the work; made once for each kind."""
+    if not prepared.exists():
+        prepared.mkdir()
+        if kind == "migrating":
+            shutil.copyfile(OLD, prepared / "log.ondine")
+        if kind in COPIES:
+            _prepare(kind, prepared)
+    shutil.copytree(prepared, place)
+
+
+def _prepare(kind: str, place: Path) -> None:
     filled(place / "log.ondine", "Evening", FRAMES if kind == "taking_in" else SHOTS)
     if kind == "merging":
         for number in range(OTHERS):
