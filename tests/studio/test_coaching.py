@@ -11,6 +11,7 @@ from ondine.core.setup import BenchKind, Mix, Release, Triggers
 from ondine.core.setup.box import Box
 from ondine.core.table.firing import problems
 from ondine.core.timing.dials import dialled
+from ondine.core.timing.limits import Outputs
 from ondine.core.timing.sequence import FlashPulse
 from ondine.logbook.records import PastShot, ShotRecord, ShotState
 from ondine.studio.coaching import Coaching, seen_in
@@ -219,3 +220,26 @@ def test_where_a_goal_cannot_be_had_all_is_said_of_the_nearest(coached, table):
     says = asked(coached, CoachSays)
     assert says.reason == "This table cannot: crown. Nearest that it can: crater."
     assert says.proposal.goal == Goal("crater") and next(iter(says.proposal.best.shapes)) == "crater"
+    assert not says.hit and says.steps[-1].hits == 0
+    plan = table.studio.composer.plan
+    shot = PastShot("A", datetime(2026, 5, 9, 12, tzinfo=UTC), plan, ("crater",), bench=BenchKind.CABLE)
+    table.studio.writer.logbook.shots.add_history([shot])
+    says = asked(coached, CoachSays)
+    assert says.hit and says.steps[-1].hits == 1
+
+
+def test_a_controller_with_too_few_outputs_is_a_sentence(table):
+    studio, told = table.studio, []
+    coach = Coaching(
+        studio.writer, studio.composer, BenchKind.CABLE, told.append, studio.guard, outputs=Outputs(valves=1)
+    )  # fmt: skip
+    coach.told = told
+    setup = studio.composer.setup
+    studio.composer.use_setup(replace(setup, valves=(setup.valves[0], setup.valves[0])))
+    first, second = studio.composer.sequence.drops
+    studio.composer.use_sequence(replace(studio.composer.sequence, drops=(first, replace(second, valve=1))))
+    coach.on = True
+    try:
+        assert "this controller drives 1" in asked(coach, CoachSilent).why
+    finally:
+        coach.close()

@@ -6,6 +6,7 @@ import pytest
 
 from ondine.bench.simulated.population import make_rig
 from ondine.core.belief.priors import Belief
+from ondine.core.coach import reach as reaching
 from ondine.core.coach.evidence import Seen
 from ondine.core.coach.goal import ON_SHEET, SEARCHED, Goal
 from ondine.core.coach.posterior import absorb, start
@@ -87,3 +88,13 @@ def test_where_no_drop_falls_nothing_can_be_had():
     for goal in (Goal(), Goal("crown"), Goal("in-flight")):
         with pytest.raises(CoachError, match="open the valve longer"):
             reached(Setup(), goal, drips)
+
+
+def test_more_intervals_are_tried_before_a_goal_is_given_up(monkeypatch):
+    """Coarse steps may miss the few milliseconds at which drops meet."""
+    monkeypatch.setattr(reaching, "TRAINS", 1)
+    far = replace(PAIR, drops=(PAIR.drops[0], Pulse(400_000, 30_000)))
+    belief = start(Unknowns(Belief(), Setup()))
+    wanted = Goal(height_m=0.03)
+    found = reach(belief, wanted, far, belief.unknowns.rigs(belief.coordinates[:120]))
+    assert found.goal == wanted and len(found.trains) > 90
