@@ -129,11 +129,11 @@ def _check_copies(kind: str, place: Path, acknowledged: list[str], tally: Tally)
     count = _shots_in(path)
     folder = folder_of(path)
     if kind == "backing_up":
-        standing = [copy.path.name for copy in backups(path)]
-        # One may have been made, and the oldest dropped for it, that was not acknowledged any more.
-        made = [*rests, *(name for name in standing if name not in rests)]
-        assert len(made) <= len(rests) + 1, "a copy was made twice"
-        assert set(made[-NEWEST:]) <= set(standing), "an acknowledged copy is gone"
+        # One more may have been made than was acknowledged. By what is inside: a name may be used again.
+        made = [copy.record.sequence for copy in backups(path)]
+        last = made[0] if made else 0
+        assert last - len(rests) in (0, 1), f"copy {last} is the newest after {len(rests)} acknowledged ones"
+        assert made[:NEWEST] == list(range(last, max(last - NEWEST, 0), -1)), f"copies {made[:NEWEST]} stand"
     elif kind == "merging":
         assert count % SHOTS == 0 and count >= SHOTS * (1 + len(rests)), f"{count} shots after {len(rests)} merges"
     elif kind == "restoring":

@@ -361,3 +361,18 @@ def test_a_backup_is_put_where_no_logbook_is(tmp_path, plan):
     copy = back_up_now(book.path, NOON)
     book.close()
     assert restore(copy, tmp_path / "new.ondine", NOON) is None and notes(tmp_path / "new.ondine") == ["good"]
+
+
+def test_the_locks_of_copies_that_a_killed_run_was_removing_go(tmp_path):
+    path = tmp_path / "log.ondine"
+    Logbook.open(path).close()
+    first = back_up_now(path, datetime(2026, 5, 9, tzinfo=UTC))
+    opened = Logbook.open(back_up_now(path, datetime(2026, 5, 9, 1, tzinfo=UTC)))
+    folder = folder_of(path)
+    other = folder / "mine.ondine.lock"
+    for lock in (folder / "log.20260509-120000-2.ondine.lock", folder / f"{first.name}.lock", other):
+        lock.write_text("4711")
+    copy = back_up_now(path, datetime(2026, 5, 10, tzinfo=UTC))
+    names = {p.name for p in folder.iterdir() if not p.name.endswith(("-wal", "-shm"))}
+    assert names == {copy.name, first.name, opened.path.name, f"{opened.path.name}.lock", other.name}
+    opened.close()

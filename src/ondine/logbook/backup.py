@@ -81,6 +81,7 @@ def back_up_now(logbook: Path, now: datetime, folder: Path | None = None, spare:
         for old in to_remove(_copies_of(record.identity, logbook, folder), now):
             if old.path not in (place, spare):
                 _remove(old)
+        _forget_dead_locks(logbook, folder)
     return place
 
 
@@ -111,9 +112,13 @@ def backups(logbook: Path, folder: Path | None = None) -> list[Backup]:
     return [] if identity is None else _copies_of(identity, logbook, folder or folder_of(logbook))
 
 
+def _named_after(logbook: Path) -> re.Pattern[str]:
+    return re.compile(re.escape(logbook.stem) + r"\.(\d{8}-\d{6})(-\d+)?\.ondine")
+
+
 def _copies_of(identity: str, logbook: Path, folder: Path) -> list[Backup]:
     found = []
-    named = re.compile(re.escape(logbook.stem) + r"\.(\d{8}-\d{6})(-\d+)?\.ondine")
+    named = _named_after(logbook)
     with suppress(OSError):
         for path in folder.iterdir():
             name = named.fullmatch(path.name)
@@ -161,6 +166,17 @@ def _remove(copy: Backup) -> None:
                 copy.path.unlink()
     finally:
         held.release()
+
+
+def _forget_dead_locks(logbook: Path, folder: Path) -> None:
+    """Remove the locks of copies that a process was about to remove, or had just removed, when it was killed."""
+    named = _named_after(logbook)
+    for lock in folder.glob("*.ondine.lock"):
+        copy = lock.with_suffix("")
+        if named.fullmatch(copy.name):
+            # One that somebody holds is refused.
+            with suppress(LogbookError):
+                LogbookLock.take(copy).release()
 
 
 def restore(copy: Path, logbook: Path, now: datetime) -> Path | None:
