@@ -10,6 +10,7 @@ import pytest
 import ondine.bench.simulated
 from ondine.bench.simulated.falls import NEAR_M
 from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.splashes import COLUMN_SINKS_M_S
 from ondine.bench.simulated.staging import scene_at
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import Happening, happen
@@ -162,6 +163,16 @@ def test_the_column_outlives_its_sheet_and_a_drop_opens_another_on_it():
         onto.setdefault(found[1].on if len(found) > 1 else "water", []).append(late)
     assert {"sheet", "column", "water"} <= set(onto)
     assert max(onto["sheet"]) < min(onto["column"]) and max(onto["column"]) < max(onto["water"])
+
+
+def test_the_head_of_a_column_sinks_on_from_where_the_sheet_left_it():
+    sheet = shot(*train(0, 95)).umbrellas[0]
+    times = sheet.gone + np.array([-2e-3, 0.0, 5e-3, 20e-3])
+    heads = sheet.heads(times)
+    assert heads[2:] == pytest.approx(heads[1] - COLUMN_SINKS_M_S * np.array([5e-3, 20e-3]))
+    # Singly and together, the same; its speed is how fast the heights change.
+    assert [sheet.column(t)[0] for t in times] == pytest.approx(heads)
+    assert sheet.column(times[3])[1] == pytest.approx((heads[3] - heads[2]) / 15e-3)
 
 
 def test_a_fast_drop_runs_into_a_slow_one_in_the_air_and_mass_and_momentum_stay():

@@ -311,12 +311,19 @@ def test_a_refusal_stops_it_and_says_why(bench, qtbot):
     assert not bench.controller.fired
 
 
-def test_what_the_table_cannot_show_is_said_and_nothing_else_fires_by_itself(bench, qtbot):
-    heard, wish = Heard(bench), bench.window.bench.map.wish
-    at_rig(bench, 4)
+def wish_beside_the_map(bench, qtbot, seed: int):
+    """Open the map of a coach that has spoken; return its ears and the wish beside it."""
+    heard = Heard(bench)
+    at_rig(bench, seed)
     open_by_key(bench)
     heard.next(qtbot, 0)
     press(bench, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: bench.window.navigation.map.isVisible())
+    return heard, bench.window.bench.map.wish
+
+
+def test_what_the_table_cannot_show_is_said_and_nothing_else_fires_by_itself(bench, qtbot):
+    wish = wish_beside_the_map(bench, qtbot, 4)[1]
     wish.height_line.setText("5 m")
     wish.height_line.editingFinished.emit()
     why = bench.window.bench.coach.why
@@ -385,12 +392,7 @@ def test_in_the_dark_room_the_map_is_dark_and_red_alone(bench, qtbot):
 
 
 def test_a_height_is_wanted_beside_the_map_and_odd_ones_are_said(bench, qtbot):
-    heard, wish = Heard(bench), bench.window.bench.map.wish
-    at_rig(bench, 9)
-    open_by_key(bench)
-    heard.next(qtbot, 0)
-    press(bench, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    qtbot.waitUntil(lambda: bench.window.navigation.map.isVisible())
+    heard, wish = wish_beside_the_map(bench, qtbot, 9)
     for text, height_m in (("18 mm", 0.018), ("2,4 cm", 0.024), ("", None)):
         wish.height_line.setText(text)
         wish.height_line.editingFinished.emit()
