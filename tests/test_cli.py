@@ -109,7 +109,7 @@ def test_export_and_its_refusals(tmp_path, capsys):
     book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
     # Beside an open window too.
     assert main(["export", str(path), "--csv", str(tmp_path / "out.csv")]) == 0
-    assert "1 shots written" in capsys.readouterr().out
+    assert "1 shot written" in capsys.readouterr().out
     book.close()
     assert main(["export", str(tmp_path / "none"), "--csv", str(tmp_path / "x.csv")]) == 2
     assert not (tmp_path / "none").exists() and "There is no logbook" in capsys.readouterr().err
@@ -143,7 +143,7 @@ def test_rescue_says_what_was_saved_and_writes_over_nothing(tmp_path, capsys):
     book.shots.add_history([PastShot("s", NOON, Plan(START, TIDAL_MILL))])
     book.close()
     assert main(["rescue", str(path), "--to", str(tmp_path / "new.ondine")]) == 0
-    assert "Saved: 1 shots" in capsys.readouterr().out
+    assert "Saved: 1 shot," in capsys.readouterr().out
     assert main(["rescue", str(path), "--to", str(path)]) == 2
     assert "exists already" in capsys.readouterr().err
 

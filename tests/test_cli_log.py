@@ -124,7 +124,7 @@ def test_merge_brings_what_is_missing_and_refuses_what_does_not_mix(log, tmp_pat
     book.shots.add_history([laptop])
     book.close()
     assert main(["merge", str(path), str(other)]) == 0
-    assert "1 shots came" in capsys.readouterr().out
+    assert "1 shot came" in capsys.readouterr().out
     os.link(path, tmp_path / "linked.ondine")
     for same in (path, tmp_path / "linked.ondine"):
         assert main(["merge", str(path), str(same)]) == 2
@@ -177,16 +177,16 @@ def test_a_table_of_others_is_looked_at_before_it_is_taken_in(log, tmp_path, cap
     asked = ["import-table", str(log[0]), str(table), "--map", "at=when"]
     assert main(asked) == 2
     told = capsys.readouterr().out
-    assert "1 shots to take in, 1 rows cannot be." in told and "Line 3" in told and "when: at" in told
+    assert "1 shot to take in, 1 row cannot be." in told and "Line 3" in told and "when: at" in told
     assert main([*asked, "--json", "--apply"]) == 2
     told = capsys.readouterr()
-    assert json.loads(told.out)["shots"] == 1 and "1 shots taken in" in told.err
+    assert json.loads(told.out)["shots"] == 1 and "1 shot taken in" in told.err
     assert main(["find", str(log[0]), "sitting old", "--json"]) == 0
     (shot,) = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
     assert shot["note"] == "one" and shot["sitting"] == "old" and shot["bench"] == "unknown"
     # A second time there is nothing new.
     assert main([*asked, "--apply"]) == 2
-    assert "1 are in the log already" in capsys.readouterr().out
+    assert "1 is in the log already" in capsys.readouterr().out
     assert main(["import-table", str(log[0]), str(tmp_path / "none.csv")]) == 2
 
 

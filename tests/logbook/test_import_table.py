@@ -120,7 +120,7 @@ def test_a_row_that_is_no_shot_is_named_by_its_line_and_the_rest_is_taken(tmp_pa
     found = shots_of(written(tmp_path, f"at;open;interval;flash\n{good}\n{row}\n"))
     assert len(found.shots) == 1 and len(found.left_out) == 1
     assert found.left_out[0].startswith("Line 3: ") and why in found.left_out[0]
-    assert found.words == "1 shots to take in, 1 rows cannot be."
+    assert found.words == "1 shot to take in, 1 row cannot be."
 
 
 def test_dates_of_numbers_alone_are_never_guessed(tmp_path):

@@ -4,6 +4,7 @@ import json
 import sqlite3
 from contextlib import closing
 from datetime import UTC, datetime
+from time import sleep
 
 import pandas as pd
 import pytest
@@ -61,7 +62,7 @@ def test_a_part_of_the_logbook_becomes_a_new_one(fired, tmp_path):
     out = tmp_path / "part.ondine"
     fired.studio.writer.submit(fired.studio.writer.logbook.state.put, KEY, BenchKind.CABLE.value).result()
     fired.studio.log_exchange.write_logbook([2], out)
-    assert "1 shots, with 0 pictures" in said(fired, Notice)[-1]
+    assert "a logbook of 1 shot and 0 pictures" in said(fired, Notice)[-1]
     book = Logbook.open(out)
     assert [shot.shapes for shot in book.shots.newest(9)] == [("crown",)] and book.state.get(KEY) == BenchKind.CABLE
     book.close()
@@ -70,9 +71,24 @@ def test_a_part_of_the_logbook_becomes_a_new_one(fired, tmp_path):
     assert "there already" in said(fired, Trouble)[-1] and out.read_bytes() == before
 
 
+def test_what_was_said_just_before_is_in_what_is_written_and_copied(fired, tmp_path):
+    writer = fired.studio.writer
+    # A disk that takes its time.
+    writer.submit(sleep, 0.3)
+    fired.studio.log.tag_shots([1], "pillar", on=True)
+    fired.studio.log_exchange.write(Form.JSON, [1], tmp_path / "a.json")
+    fired.studio.backups.now()
+    fired.studio.errands.wait()
+    fired.studio.backups.close()
+    assert json.loads((tmp_path / "a.json").read_text())["shots"][0]["shapes"] == ["pillar"]
+    (copy,) = backups(fired.path)
+    with closing(sqlite3.connect(copy.path)) as base:
+        assert base.execute("SELECT count(*) FROM tag WHERE shot_id = 1").fetchone() == (1,)
+
+
 def test_sidecars_and_what_could_not_be_are_told(fired):
     fired.studio.log_exchange.write_sidecars([1, 2, 3], "stem")
-    assert said(fired, Notice)[-1].startswith("0 sidecars written, 3 shots have no picture.")
+    assert said(fired, Notice)[-1].startswith("0 sidecars written, 3 shots without a picture.")
 
 
 def test_a_sitting_is_told_whole(fired):
@@ -101,7 +117,7 @@ def test_a_table_is_read_understood_and_taken_in_with_a_copy_kept_first(fired, t
     fired.studio.errands.wait()
     assert [e for e in fired.events if isinstance(e, TableUnderstood)][-1].words == "30 shots to take in."
     desk.take_in()
-    assert said(fired, Notice)[-1] == "30 shots of the table are in the log."
+    assert said(fired, Notice)[-1] == "In the log: 30 shots of the table."
     assert fired.studio.writer.logbook.shots.count() == 33 and len(backups(fired.path)) == 1
     assert any(isinstance(event, LogReplaced) for event in fired.events)
     # Once is enough.
@@ -138,7 +154,7 @@ def test_another_logbook_s_shots_come_in_while_this_one_is_open(fired, tmp_path)
     fired.studio.search.find("ripples")
     fired.heard(ShotsFound)
     fired.studio.log_exchange.merge(tmp_path / "laptop.ondine")
-    assert "1 shots came" in said(fired, Notice)[-1]
+    assert "1 shot came" in said(fired, Notice)[-1]
     fired.studio.search.find("ripples")
     assert len(fired.heard(ShotsFound, 2)[-1].ids) == 1
     fired.studio.log_exchange.merge(fired.path)

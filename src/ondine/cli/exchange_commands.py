@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ondine.cli.log_commands import FAILED, OK, asked, complain, counting, had_enough
+from ondine.core.numbers import counted
 
 
 def add_parsers(commands: Any) -> None:
@@ -75,7 +76,7 @@ def export(parsed: argparse.Namespace) -> int:
             else:
                 shots = export_json(logbook, out, ids) if kind is JSON else export_sqlite(logbook, out, ids)
         if not to_stdout:
-            print(f"{shots} shots written to {out}")
+            print(f"{counted(shots, 'shot')} written to {out}")
         _tell_unreadable(unreadable)
     except BrokenPipeError:
         return had_enough()
@@ -88,7 +89,7 @@ def _tell_unreadable(shots: int) -> None:
     from ondine.logbook.errors import RESCUE
 
     if shots:
-        print(f"{shots} shots cannot be read and were left out. {RESCUE}", file=sys.stderr)
+        print(f"{counted(shots, 'shot')} cannot be read: left out. {RESCUE}", file=sys.stderr)
 
 
 def xmp(parsed: argparse.Namespace) -> int:
@@ -146,7 +147,7 @@ def report(parsed: argparse.Namespace) -> int:
             write_report(found, parsed.pdf, count)
     except (LogbookError, WriteError) as error:
         return complain(error)
-    print(f"{found.sitting.name}, {len(found.shots)} shots, written to {parsed.pdf}")
+    print(f"{found.sitting.name}, {counted(len(found.shots), 'shot')}, written to {parsed.pdf}")
     return OK
 
 
@@ -188,7 +189,7 @@ def import_table(parsed: argparse.Namespace) -> int:
         if parsed.apply and found.shots:
             kept = take_in(parsed.logbook, found.shots)
             was = f"What {parsed.logbook} was before is kept as {kept}."
-            print(f"{len(found.shots)} shots taken in. {was}", file=sys.stderr)
+            print(f"{counted(len(found.shots), 'shot')} taken in. {was}", file=sys.stderr)
     except (LogbookError, TableError) as error:
         return complain(error)
     return FAILED if found.left_out else OK

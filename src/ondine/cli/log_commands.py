@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ondine.cli.visible import VisibleStream
+from ondine.core.numbers import counted
 
 if TYPE_CHECKING:
     from ondine.logbook.query import Query
@@ -175,7 +176,7 @@ def _take_in(path: Path, found: MatchedCard) -> int:
         logbook.close()
     for refused in done.refused:
         print(refused, file=sys.stderr)
-    print(f"{len(done.taken)} pictures taken in, {len(done.questions)} more as questions.", file=sys.stderr)
+    print(f"{counted(len(done.taken), 'picture')} taken in, {len(done.questions)} more as questions.", file=sys.stderr)
     return FAILED if done.refused else OK
 
 

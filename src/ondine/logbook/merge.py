@@ -14,6 +14,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
+from ondine.core.numbers import counted
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import COLUMNS, readable
 
@@ -43,7 +44,8 @@ class Merged:
     @property
     def words(self) -> str:
         """Say it in a sentence."""
-        return f"{self.shots} shots came, with {self.pictures} pictures; {self.same} were there already."
+        came = f"{counted(self.shots, 'shot')} came, with {counted(self.pictures, 'picture')}"
+        return f"{came}; {self.same} {'was' if self.same == 1 else 'were'} there already."
 
 
 def merge(target: Path, source: Path, shot_ids: Iterable[int] | None = None) -> Merged:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from ondine.core.numbers import counted
 from ondine.logbook.card import CardGoneError, pictures_in
 from ondine.logbook.intake import MAX_BYTES
 from ondine.logbook.store import Logbook
@@ -26,11 +27,11 @@ class Moved:
     @property
     def words(self) -> str:
         """All of it in a sentence."""
-        parts = [f"{len(self.found)} moved pictures found"]
+        parts = [f"{counted(len(self.found), 'moved picture')} found"]
         if self.missing:
             parts.append(f"{self.missing} still missing")
         if self.unread:
-            parts.append(f"{len(self.unread)} files cannot be read")
+            parts.append(f"{counted(len(self.unread), 'file')} cannot be read")
         return ", ".join(parts) + "."
 
 

@@ -11,6 +11,7 @@ from typing import Any
 
 from sqlalchemy.exc import DBAPIError
 
+from ondine.core.numbers import counted
 from ondine.logbook.copying import put_in_place
 from ondine.logbook.errors import LogbookError, sqlite_words
 from ondine.logbook.file import (
@@ -70,9 +71,9 @@ class Saved:
     @property
     def words(self) -> str:
         """Say it in a sentence or two."""
-        kinds = {"shot": "shots", "picture": "pictures", "tag": "tags", "sitting": "sittings"}
-        saved = ", ".join(f"{self.rows.get(table, 0)} {name}" for table, name in kinds.items())
-        lost = [f"{self.lost[table]} {name}" for table, name in kinds.items() if self.lost.get(table)]
+        tables = ("shot", "picture", "tag", "sitting")
+        saved = ", ".join(counted(self.rows.get(table, 0), table) for table in tables)
+        lost = [counted(self.lost[table], table) for table in tables if self.lost.get(table)]
         words = f"Saved: {saved}. "
         words += f"Not to be read: {', '.join(lost)}." if lost else "Every row that was found could be read."
         if self.stand_ins:

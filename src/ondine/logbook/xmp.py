@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
 
+from ondine.core.numbers import counted
 from ondine.core.timing.notation import write as notation
 from ondine.logbook.records import ShotRecord
 from ondine.logbook.sidecar import Sidecar, SidecarError
@@ -124,11 +125,11 @@ class Written:
     @property
     def words(self) -> str:
         """All of it in a sentence."""
-        parts = [f"{len(self.written)} sidecars written"]
+        parts = [f"{counted(len(self.written), 'sidecar')} written"]
         if self.unchanged:
             parts.append(f"{self.unchanged} said it all already")
         if self.without_picture:
-            parts.append(f"{self.without_picture} shots have no picture")
+            parts.append(f"{counted(self.without_picture, 'shot')} without a picture")
         if self.refused:
             parts.append(f"{len(self.refused)} could not be written")
         return ", ".join(parts) + "."

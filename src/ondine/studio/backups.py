@@ -55,6 +55,7 @@ class Backups:
 
     def _now(self) -> None:
         try:
+            self._writer.wait()
             copy = back_up_now(self._writer.logbook.path, self._clock())
         except LogbookError as error:
             self._emit(Trouble(str(error)))

@@ -11,6 +11,7 @@ from ondine.logbook.errors import LogbookError
 from ondine.logbook.writing import WriteError
 from ondine.studio.events import Event, Trouble
 from ondine.studio.log_events import ExchangeProgress
+from ondine.studio.logbook_writer import LogbookWriter
 from ondine.studio.worker import Guard, Worker
 
 TOLD_EACH = 10
@@ -20,8 +21,8 @@ TOLD_EACH = 10
 class Errands:
     """Runs jobs; what goes wrong with a file or the logbook is told as a sentence, and their end always."""
 
-    def __init__(self, emit: Callable[[Event], None], guard: Guard) -> None:
-        self._emit = emit
+    def __init__(self, writer: LogbookWriter, emit: Callable[[Event], None], guard: Guard) -> None:
+        self._writer, self._emit = writer, emit
         self._worker = Worker("log-exchange", "writing out or taking in shots", guard)
         self._stop = threading.Event()
         self._is_closed = False
@@ -66,6 +67,8 @@ class Errands:
         if self._is_closed:
             return
         try:
+            # What leaves or joins the log includes the tag that was given just before.
+            self._writer.wait()
             job(*arguments)
         except (LogbookError, WriteError, TableError) as error:
             self._emit(Trouble(str(error)))

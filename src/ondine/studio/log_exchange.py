@@ -10,6 +10,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from ondine.bench.protocol import Clock
+from ondine.core.numbers import counted
 from ondine.logbook.errors import LogbookError
 from ondine.studio.errands import Errands
 from ondine.studio.events import Event, LogbookNamed, Notice, Trouble
@@ -89,7 +90,7 @@ class LogExchange:
                     shots = export_json(logbook, out, ids)
                 case Form.SQLITE:
                     shots = export_sqlite(logbook, out, ids)
-        self._emit(Notice(f"{shots} shots are written to {out}."))
+        self._emit(Notice(f"{counted(shots, 'shot')} written to {out}."))
 
     def _write_sidecars(self, shot_ids: tuple[int, ...], naming: str) -> None:
         from ondine.logbook.reading import reading
@@ -125,7 +126,9 @@ class LogExchange:
                 done = merge(made.path, source.path, shot_ids)
             finally:
                 made.close()
-        self._emit(Notice(f"{done.shots} shots, with {done.pictures} pictures, are the logbook {out} now."))
+        self._emit(
+            Notice(f"{out} is a logbook of {counted(done.shots, 'shot')} and {counted(done.pictures, 'picture')} now.")
+        )
 
     def _tell_sitting(self, shot_id: int) -> None:
         from ondine.logbook.reading import reading

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.belief.priors import Belief
+from ondine.core.numbers import counted
 from ondine.core.setup import Setup
 from ondine.logbook.errors import LogbookError
 from ondine.studio.events import Event, Notice, SetupFetched, SetupOfShot, SetupsFound, Trouble
@@ -33,10 +34,6 @@ MOST_TOLD = 500
 """So many shots are changed in one go, and told anew; who shows more reads them again."""
 
 
-def _shots(count: int) -> str:
-    return "1 shot" if count == 1 else f"{count} shots"
-
-
 class LogService:
     """Tags, rates and finds shots, keeps set-ups and choices. Returns at once."""
 
@@ -54,7 +51,7 @@ class LogService:
 
     def wait(self) -> None:
         """Wait until all that was asked and written so far is done; never called in a window that is used."""
-        self._writer.submit(lambda: None).result()
+        self._writer.wait()
         self._reader.wait()
 
     def close(self) -> None:
@@ -164,7 +161,7 @@ class LogService:
             after.update(logbook.said.of(part))
 
         def tell() -> None:
-            self._said.push(Step(f"{_shots(len(shot_ids))} {words}", before, after))
+            self._said.push(Step(f"{counted(len(shot_ids), 'shot')} {words}", before, after))
             self._emit(ShotsChanged(self._writer.logbook.shots.page(shot_ids[:MOST_TOLD])))
 
         for start in range(0, len(shot_ids), MOST_TOLD):

@@ -66,6 +66,10 @@ class LogbookWriter:
 
         self._worker.do(run)
 
+    def wait(self) -> None:
+        """Wait until what was asked for so far is written; never called in the window's thread."""
+        self._worker.wait()
+
     def finish(self, outcome: Outcome) -> None:
         """Write what a shot came to. If that fails it is kept in a file of its own, and tried again."""
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from ondine.core.numbers import counted
 from ondine.core.setup import Setup
 from ondine.core.table.course import Course, CourseShot, courses, usual_goal
 from ondine.core.timing.wire import sequence_to_json
@@ -106,6 +107,6 @@ def sitting_named(logbook: Logbook, name: str) -> int:
     fits = [s for s in known if s.name.casefold() == name.casefold() or str(s.id) == name]
     if len(fits) == 1:
         return fits[0].id
-    listed = "\n".join(f"{s.id}: {s.name}, {s.started_at:%Y-%m-%d}, {s.shots} shots" for s in fits or known)
+    listed = "\n".join(f"{s.id}: {s.name}, {s.started_at:%Y-%m-%d}, {counted(s.shots, 'shot')}" for s in fits or known)
     why = "Several sittings are called so: give its number." if fits else f"There is no sitting “{name}”. There are:"
     raise LogbookError(f"{why}\n{listed}")

@@ -71,7 +71,7 @@ class Studio:
         self.writer = LogbookWriter(open_logbook, emit, self.guard)
         self.composer = Composer(plan_kept(self.kept, start), self.writer, emit, self.guard)
         self.log = LogService(self.writer, clock, emit, self.guard)
-        self.errands = Errands(emit, self.guard)
+        self.errands = Errands(self.writer, emit, self.guard)
         self.log_exchange = LogExchange(self.errands, self.writer, self.log, clock, emit)
         self.table_desk = TableDesk(self.errands, self.writer, clock, emit)
         self.backups = Backups(self.writer, clock, emit, self.guard)
@@ -175,7 +175,7 @@ class Studio:
             self.log.keep(f"{ASIDE}{key}", text)
         words = [self.kept.words]
         if self.snapshot.unreadable:
-            words.append(f"{self.snapshot.unreadable} of the newest shots cannot be read and are left out. {RESCUE}")
+            words.append(f"Of the newest shots {self.snapshot.unreadable} cannot be read: left out. {RESCUE}")
         said = " ".join(word for word in words if word)
         if said:
             self._emit(Trouble(said))

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ondine.bench.protocol import Clock
 from ondine.core.forecast.plan import Plan
+from ondine.core.numbers import counted
 from ondine.studio.errands import Errands
 from ondine.studio.events import Event, Notice
 from ondine.studio.log_events import LogReplaced, TableRead, TableUnderstood
@@ -90,5 +91,5 @@ class TableDesk:
             self._writer.submit(self._writer.logbook.shots.add_history, part).result()
             done += len(part)
             count(done, len(shots))
-        self._emit(Notice(f"{done} shots of the table are in the log."))
+        self._emit(Notice(f"In the log: {counted(done, 'shot')} of the table."))
         self._emit(LogReplaced())

@@ -33,7 +33,7 @@ def test_what_can_be_fired_stays_as_it_is(plan):
         (replace(START, flashes=(FlashPulse(356_000, 3),)), "the flash on output 1", [0, 95_000]),
         (START.with_flash_added(360_000, 0), "flash 2 taken out, its unit needs 188 ms", [0, 95_000]),
         (replace(START, camera=CameraTimes(360_000)), "shutter and mirror as the table says", [0, 95_000]),
-        (replace(START, flashes=(FlashPulse(-5),) * 5), "1 flashes taken out", [None, None]),
+        (replace(START, flashes=(FlashPulse(-5),) * 5), "1 of the flashes taken out", [None, None]),
     ],
 )
 def test_each_fault_is_mended_where_it_lies_and_said(sequence, says, drops):

@@ -45,7 +45,7 @@ def test_what_was_found_is_written_in_every_form(bench, page, qtbot, tmp_path):
     assert bench.window.navigation.in_log and page.found.text() == "Write out 2 shots"
     press(bench, qtbot, Deed.CSV, tmp_path / "a.csv")
     assert pd.read_csv(tmp_path / "a.csv")["shot"].tolist() == [1, 2]
-    assert "2 shots are written" in bench.window.messages.text() and not page.progress.isVisible()
+    assert "2 shots written" in bench.window.messages.text() and not page.progress.isVisible()
     press(bench, qtbot, Deed.JSON, tmp_path / "a.json")
     assert len(json.loads((tmp_path / "a.json").read_text())["shots"]) == 2
     press(bench, qtbot, Deed.SQLITE, tmp_path / "a.sqlite")
@@ -85,7 +85,7 @@ def test_a_table_of_others_is_mapped_by_hand_and_taken_in(bench, page, qtbot, tm
     assert "day or with the month" in table.said.text()
     table.dates.setCurrentIndex(1)
     bench.settle(qtbot)
-    assert table.said.text() == "1 shots to take in, 1 rows cannot be." and "Line 3" in table.left_out.text()
+    assert table.said.text() == "1 shot to take in, 1 row cannot be." and "Line 3" in table.left_out.text()
     assert table.take.text() == "Take in 1 shot"
     qtbot.mouseClick(table.take, PRESS)
     bench.settle(qtbot)
@@ -173,7 +173,7 @@ def test_moved_pictures_are_found_and_shown_again(bench, page, qtbot, tmp_path):
     shutil.copy(place, home / "renamed.jpg")
     book.pictures.moved({content: tmp_path / "gone.jpg"})
     press(bench, qtbot, Deed.MOVED, home)
-    assert "1 moved pictures found" in bench.window.messages.text()
+    assert "1 moved picture found" in bench.window.messages.text()
     assert home / "renamed.jpg" in [shot.picture for shot in book.shots.newest(9)]
     press(bench, qtbot, Deed.MOVED, home)
     assert "All pictures are where they were" in bench.window.messages.text()

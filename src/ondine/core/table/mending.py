@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.lit import lit
 from ondine.core.light.recycle import recycle_s
+from ondine.core.numbers import counted
 from ondine.core.setup import FlashFiredBy, Release, Setup
 from ondine.core.table.firing import least_gap_us, problems
 from ondine.core.timing.latency import latency
@@ -48,9 +49,9 @@ def _counted(sequence: Sequence, setup: Setup, outputs: Outputs | None, say: Say
     """Not too many drops and flashes, and one of each."""
     drops, flashes = sequence.drops[:MAX_DROPS], sequence.flashes[:MAX_FLASHES]
     if len(drops) < len(sequence.drops):
-        say(f"{len(sequence.drops) - len(drops)} drops taken out")
+        say(f"{counted(len(sequence.drops) - len(drops), 'drop')} taken out")
     if len(flashes) < len(sequence.flashes):
-        say(f"{len(sequence.flashes) - len(flashes)} flashes taken out")
+        say(f"{len(sequence.flashes) - len(flashes)} of the flashes taken out")
     return replace(sequence, drops=drops or (Pulse(0, 20_000),), flashes=flashes or (FlashPulse(300_000),))
 
 

@@ -13,6 +13,7 @@ from ondine.bench.simulated.levels import Level
 from ondine.core.belief.priors import Belief, belief_from_json
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.numbers import counted
 from ondine.core.setup import Camera
 from ondine.core.setup.wire import setup_from_json
 from ondine.core.timing.wire import sequence_from_json, sequence_to_json
@@ -159,7 +160,9 @@ class PracticeTable:
             self._emit(Notice(f"Not yet: that picture shows {BY_KEY[truly].name}. Go on searching."))
             return
         self._keep(self.book.with_run(replace(run, over=True, found=True)))
-        self._emit(Notice(f"Found in {shots_words(run.shots)}{_par_words(run)}. Ctrl E shows what the rig truly is."))
+        self._emit(
+            Notice(f"Found in {counted(run.shots, 'shot')}{_par_words(run)}. Ctrl E shows what the rig truly is.")
+        )
         self._emit(PracticeChanged())
 
     def take(self, measured: RigMeasured) -> None:
@@ -223,11 +226,6 @@ def _rig(run: Run) -> PracticeRig:
 def rig_name(run: Run) -> str:
     """Name the rig of a run."""
     return f"Hidden rig {run.rig}, {run.level}"
-
-
-def shots_words(count: int) -> str:
-    """Count shots."""
-    return "1 shot" if count == 1 else f"{count} shots"
 
 
 def _par_words(run: Run) -> str:

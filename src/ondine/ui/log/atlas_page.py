@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from ondine.core.log.atlas import Points
 from ondine.core.log.quantities import QUANTITIES
 from ondine.core.log.regions import Regions
+from ondine.core.numbers import counted
 from ondine.ui.kit.pictures import PictureLoader
 from ondine.ui.kit.theme import DAY, GRID_PX, SMALL_PX, font
 from ondine.ui.log.atlas_view import AtlasView
@@ -90,7 +91,7 @@ class AtlasPage(QWidget):
 
 
 def _shots(count: int, one: str, many: str) -> str:
-    return f"1 shot {one}" if count == 1 else f"{count} shots {many}"
+    return f"{counted(count, 'shot')} {one if count == 1 else many}"
 
 
 def _axis(name: str, key: str) -> QComboBox:

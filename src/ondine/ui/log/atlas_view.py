@@ -21,6 +21,7 @@ from ondine.core.log import atlas
 from ondine.core.log.atlas import Cells, Points, nearest, within
 from ondine.core.log.quantities import BY_KEY as QUANTITIES
 from ondine.core.log.regions import Regions
+from ondine.core.numbers import counted
 from ondine.ui.kit.theme import SMALL_PX, font
 from ondine.ui.log.atlas_near import AtlasNear
 from ondine.ui.log.atlas_paint import CELL_PX, LEFT_PX, paint_axes, paint_cells, paint_regions
@@ -128,7 +129,7 @@ class AtlasView(QWidget):
 
     def _tell(self) -> None:
         if self._cursor is None:
-            self.setAccessibleDescription(f"{len(self.points.ids)} shots")
+            self.setAccessibleDescription(counted(len(self.points.ids), "shot"))
             return
         x, y = QUANTITIES[self.axes[0]], QUANTITIES[self.axes[1]]
         here = f"{x.name} {x.words(self._cursor[0])}, {y.name} {y.words(self._cursor[1])}"

@@ -7,6 +7,7 @@ from enum import Enum
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ondine.core.numbers import counted
 from ondine.ui.kit.parts import button, words
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, font
 
@@ -88,7 +89,7 @@ class ExchangePage(QScrollArea):
 
     def show_found(self, shots: int) -> None:
         """Say how many shots would be written out: those found, or the selected ones."""
-        self.found.setText("Write out 1 shot" if shots == 1 else f"Write out {shots} shots")
+        self.found.setText(f"Write out {counted(shots, 'shot')}")
         for deed in OUT:
             self.buttons[deed].setEnabled(shots > 0)
 

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from ondine.core.coach.repeating import wilson
 from ondine.core.forecast.shapes import SHAPES
+from ondine.core.numbers import counted
 from ondine.logbook.records import ShotRecord
 from ondine.ui.kit.own_shapes import own_shapes
 from ondine.ui.kit.shot_list import Index, timing_words
@@ -87,7 +88,7 @@ class GroupsModel(QAbstractTableModel):
             return cells[index.column()]
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
             timing, sitting, shots, known, hits, rate = cells
-            return f"{timing}, {sitting}: {shots} shots, {hits} hits of {known}, {rate}"
+            return f"{timing}, {sitting}: {counted(int(shots), 'shot')}, {hits} hits of {known}, {rate}"
         return None
 
     def _cells(self, group: Group) -> tuple[str, ...]:

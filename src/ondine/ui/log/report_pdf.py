@@ -12,6 +12,7 @@ from PySide6.QtCore import QBuffer, QMarginsF, QRectF, QSize, Qt
 from PySide6.QtGui import QFont, QPageSize, QPainter, QPdfWriter, QPen
 
 from ondine.core.coach.repeating import wilson
+from ondine.core.numbers import counted
 from ondine.core.setup import Setup
 from ondine.core.setup.compare import says
 from ondine.core.setup.fields import read
@@ -144,7 +145,7 @@ class _Pages:
         where = ", ".join(filter(None, (sitting.place, _room_words(sitting.temperature_c))))
         self._write(self._room(20), f"{began:%Y-%m-%d %H:%M} to {ended:%Y-%m-%d %H:%M}   {where}".rstrip())
         tagged, kept = (sum(test(s) for s in report.shots) for test in (lambda s: bool(s.shapes), lambda s: s.keeper))
-        self._write(self._room(20), f"{len(report.shots)} shots, {tagged} tagged, {kept} kept")
+        self._write(self._room(20), f"{counted(len(report.shots), 'shot')}, {tagged} tagged, {kept} kept")
         for words in (sitting.note, sitting.preflight):
             if words:
                 self._paragraph(words, "soft_ink")

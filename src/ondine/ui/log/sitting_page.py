@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
+from ondine.core.numbers import counted
 from ondine.core.table.course import Course
 from ondine.ui.kit.parts import button, words
 from ondine.ui.kit.theme import DAY, GRID_PX, Theme
@@ -88,7 +89,8 @@ class SittingPage(QScrollArea):
         sitting = report.sitting
         tagged = sum(bool(shot.shapes) for shot in report.shots)
         self.head.setText(
-            f"{sitting.name}, {sitting.started_at.astimezone():%Y-%m-%d}\n{len(report.shots)} shots, {tagged} tagged"
+            f"{sitting.name}, {sitting.started_at.astimezone():%Y-%m-%d}\n"
+            f"{counted(len(report.shots), 'shot')}, {tagged} tagged"
         )
         self.view.show_courses(report.courses, report.names.get(report.goal or "", ""))
 

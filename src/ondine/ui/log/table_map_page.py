@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ondine.core.numbers import counted
 from ondine.ui.kit.parts import button, words
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, SMALL_PX, font
 
@@ -134,7 +135,7 @@ class TableMapPage(QScrollArea):
         """Show what the table comes to, or why it comes to nothing yet."""
         self.said.setText(said)
         count = 0 if found is None else len(found.shots)
-        self.take.setText("Take in 1 shot" if count == 1 else f"Take in {count} shots")
+        self.take.setText(f"Take in {counted(count, 'shot')}")
         self.take.setEnabled(count > 0)
         left_out = () if found is None else found.left_out
         more = f"\nAnd {len(left_out) - MOST_SAID} more." if len(left_out) > MOST_SAID else ""

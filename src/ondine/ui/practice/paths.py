@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from ondine.core.coach.words import timing_words
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.numbers import counted
 from ondine.core.timing.sequence import Sequence
 from ondine.ui.kit.parts import words
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, font
@@ -51,4 +52,4 @@ def lines(path: Path) -> list[str]:
         f"{n}   {timing_words(sequence)}: {BY_KEY[shape].name}" for n, (sequence, shape) in enumerate(path, start=1)
     ]
     left_out = len(told) - MOST_LINES
-    return told if left_out <= 0 else [f"{left_out} shots before", *told[left_out:]]
+    return told if left_out <= 0 else [f"{counted(left_out, 'shot')} before", *told[left_out:]]

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from ondine.bench.simulated.levels import Level
 from ondine.core.forecast.shapes import BY_KEY
+from ondine.core.numbers import counted
 from ondine.ui.kit.parts import button, row, words
 from ondine.ui.kit.theme import BODY_PX, GRID_PX, LARGE_PX, font
 
@@ -154,7 +155,7 @@ def state_words(run: Run) -> str:
 
 def shots_words(count: int) -> str:
     """Count shots."""
-    return "no shot yet" if not count else "1 shot" if count == 1 else f"{count} shots"
+    return counted(count, "shot") if count else "no shot yet"
 
 
 def _table(truths: tuple[Truth, ...]) -> QWidget:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ondine.core.forecast.plan import Plan
 from ondine.core.log.regions import figures_in_hand, sequence_at, sequences_between
+from ondine.core.numbers import counted
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import PlanChanged
 from ondine.studio.log_events import PointsFound, RegionsFound, ShotsRead
@@ -32,7 +33,7 @@ class AtlasActions:
         atlas.looked.connect(self._foresee)
         atlas.view.pointed.connect(lambda number: None if number is None else self._take_shot(number))
         atlas.view.chosen.connect(lambda number: log.show_as(SHEET))
-        atlas.view.ringed.connect(lambda ids: log.show_only(ids, f"{len(ids)} shots of the atlas"))
+        atlas.view.ringed.connect(lambda ids: log.show_only(ids, f"{counted(len(ids), 'shot')} of the atlas"))
         atlas.view.spotted.connect(self._take_spot)
         atlas.view.reached.connect(self._offer_series)
         bridge.on(PlanChanged, lambda _: self._mark_hand() if log.is_atlas else None)
@@ -99,8 +100,9 @@ class AtlasActions:
             self._messages.notice("A series is fired by a controller; what is fired by hand is taken spot by spot.")
         else:
             plans = [replace(plan, sequence=sequence, locks=()) for sequence in made]
-            words = f"A series of {len(made)} shots, from {timing_words_of(made[0])} to {timing_words_of(made[-1])}."
-            self._messages.offer(f"{words} Esc stops it.", f"Fire {len(made)} shots", lambda: self.fire_all(plans))
+            shots = counted(len(made), "shot")
+            words = f"A series of {shots}, from {timing_words_of(made[0])} to {timing_words_of(made[-1])}."
+            self._messages.offer(f"{words} Esc stops it.", f"Fire {shots}", lambda: self.fire_all(plans))
 
     def _take_shot(self, number: int) -> None:
         row = self._log.model.row_of(number)

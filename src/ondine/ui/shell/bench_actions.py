@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ondine.core.forecast.plan import Plan
+from ondine.core.numbers import counted
 from ondine.core.setup import BenchKind, Box
 from ondine.core.table.firing import held
 from ondine.core.table.mending import mended
@@ -200,7 +201,7 @@ class BenchActions:
             return bench_words(self._studio.bench.kind, self._studio.composer.setup.box)
         run = practice.book.run
         par = f", par {run.par}" if run.par else ""
-        return f"Hidden rig: {run.shots} shots{par}" if run.shots != 1 else f"Hidden rig: 1 shot{par}"
+        return f"Hidden rig: {counted(run.shots, 'shot')}{par}"
 
 
 def bench_words(kind: BenchKind, box: Box) -> str:

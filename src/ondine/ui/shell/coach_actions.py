@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QWidget
 
+from ondine.core.numbers import counted
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.studio.events import BenchState, CoachSays, CoachSilent, CoachThinks, PlanChanged, ShotChanged
 from ondine.studio.studio import Studio
@@ -175,7 +176,7 @@ class CoachActions:
         elif event.hit and self._search.fired:
             fired = self._search.fired
             self.stop_auto()
-            self._messages.notice(f"Found after {fired} shots. The coach fires no more by itself.")
+            self._messages.notice(f"Found after {counted(fired, 'shot')}. The coach fires no more by itself.")
         elif self._search.fired >= MOST_SHOTS:
             self.stop_auto()
             self._messages.trouble(

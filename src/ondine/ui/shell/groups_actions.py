@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ondine.core.numbers import counted
 from ondine.studio.log_events import GroupFetched, GroupsFound, OwnShapesFound
 from ondine.studio.studio import Studio
 from ondine.ui.kit.actions import Actions
@@ -18,7 +19,9 @@ class GroupsActions:
         self._page.asked.connect(lambda _: self.find(log.text.text()))
         self._page.chosen.connect(studio.search.fetch_group)
         bridge.on(GroupsFound, self._found)
-        bridge.on(GroupFetched, lambda event: log.show_only(event.ids, f"{len(event.ids)} shots of one timing"))
+        bridge.on(
+            GroupFetched, lambda event: log.show_only(event.ids, f"{counted(len(event.ids), 'shot')} of one timing")
+        )
         bridge.on(OwnShapesFound, lambda _: self._page.offer())
 
     def key_actions(self) -> Actions:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 
+from ondine.core.numbers import counted
 from ondine.logbook.query import Order
 from ondine.logbook.records import ShotRecord
 from ondine.studio.events import PictureArrived, ShotChanged, ShotLogged
@@ -210,4 +211,4 @@ class LogActions:
 
 
 def _these(numbers: list[int]) -> str:
-    return f"Shot {numbers[0]}" if len(numbers) == 1 else f"{len(numbers)} shots"
+    return f"Shot {numbers[0]}" if len(numbers) == 1 else counted(len(numbers), "shot")

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from ondine.core.belief.priors import Belief
+from ondine.core.numbers import counted
 from ondine.core.setup import Setup
 from ondine.core.setup.compare import differences
 from ondine.core.units import Units, quantity_of, value_words
@@ -119,7 +120,7 @@ def _sitting_words(s: SittingRecord, units: Units, current: int | None) -> str:
     parts = [s.started_at.astimezone().strftime("%Y-%m-%d %H:%M"), s.name, s.place]
     if s.temperature_c is not None:
         parts.append(units.temperature_words(s.temperature_c))
-    parts.append(f"{s.shots} shots")
+    parts.append(counted(s.shots, "shot"))
     if s.id == current:
         parts.append("goes on")
     return ", ".join(part for part in parts if part)
