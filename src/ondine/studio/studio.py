@@ -175,7 +175,7 @@ class Studio:
             self.log.keep(f"{ASIDE}{key}", text)
         words = [self.kept.words]
         if self.snapshot.unreadable:
-            words.append(f"Of the newest shots {self.snapshot.unreadable} cannot be read: left out. {RESCUE}")
+            words.append(f"{self.snapshot.unreadable} of the newest shots cannot be read: left out. {RESCUE}")
         said = " ".join(word for word in words if word)
         if said:
             self._emit(Trouble(said))
