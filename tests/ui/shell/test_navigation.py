@@ -49,3 +49,18 @@ def test_an_open_drawer_leaves_a_message_and_the_controls_in_sight(bench, qtbot)
     assert keys.top() >= window.messages.mapTo(window, window.messages.rect().bottomLeft()).y()
     fire = window.bench.fire
     assert keys.left() >= fire.mapTo(window, fire.rect().topRight()).x()
+
+
+def test_a_message_is_seen_whole_beside_a_drawer_in_the_log_too(bench, qtbot):
+    navigation, window = bench.window.navigation, bench.window
+    window.resize(1280, 800)
+    navigation.toggle_log()
+    bench.settle(qtbot)
+    navigation.toggle_keys()
+    before = navigation.keys.geometry()
+    bench.bridge.send(Notice("One shot came, and what the logbook was before is kept as a copy."))
+    qtbot.waitUntil(lambda: navigation.keys.geometry() != before)
+    keys = navigation.keys.geometry()
+    assert keys.top() >= window.messages.mapTo(window, window.messages.rect().bottomLeft()).y()
+    window.messages.dismiss()
+    qtbot.waitUntil(lambda: navigation.keys.geometry() == before)

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -41,7 +40,7 @@ from ondine.ui.shell.header import Header
 from ondine.ui.shell.keys import bind_keys
 from ondine.ui.shell.log_door import LogDoor
 from ondine.ui.shell.messages import Messages
-from ondine.ui.shell.navigation import Navigation
+from ondine.ui.shell.navigation import Navigation, Pages
 from ondine.ui.shell.notation import NotationActions
 from ondine.ui.shell.own_shape_actions import OwnShapeActions
 from ondine.ui.shell.page_keys import PageKeys
@@ -56,14 +55,6 @@ if TYPE_CHECKING:
 
 LEAST_PX = 1180, 632
 """What all pages need; a screen of 1366×768, or of 1920×1080 at 150 %, has it beside its panel and the title bar."""
-
-
-class Pages(QStackedWidget):
-    """The pages; what is wrapped on one of them does not make the window higher."""
-
-    def hasHeightForWidth(self) -> bool:
-        """See QWidget."""
-        return False
 
 
 class MainWindow(QMainWindow):

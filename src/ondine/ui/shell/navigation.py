@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
-from PySide6.QtCore import QPoint, QRect
+from PySide6.QtCore import QPoint, QRect, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from ondine.ui.bench.page import BenchPage
@@ -36,13 +37,30 @@ NEAR_EXTRA_PX = 120
 """What a map has under and over its field, which is as high as it is wide."""
 
 
+class Pages(QStackedWidget):
+    """The pages; what is wrapped on one of them does not make the window higher. Emits `resized()`: a message makes
+    them lower.
+    """
+
+    resized = Signal()
+
+    def hasHeightForWidth(self) -> bool:
+        """See QWidget."""
+        return False
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Tell what lies over the pages."""
+        super().resizeEvent(event)
+        self.resized.emit()
+
+
 class Navigation:
     """Turns pages, opens drawers, and keeps the waterline running through what is seen."""
 
     def __init__(
         self,
         window: QWidget,
-        pages: QStackedWidget,
+        pages: Pages,
         bench: BenchPage,
         log: LogDoor,
         side: TableSide,
@@ -71,6 +89,7 @@ class Navigation:
         side.moved.connect(self.follow_water)
         bench.water_moved.connect(self.follow_water)
         bench.water_moved.connect(self._make_room)
+        pages.resized.connect(self._make_room)
 
     def key_actions(self) -> Actions:
         """What keys can ask for."""
@@ -151,7 +170,8 @@ class Navigation:
         showing = not drawer.isVisible()
         self._close_drawers()
         if showing:
-            drawer.setGeometry(self._drawer_area() if near is None else self._near(near))
+            self._usual = self._drawer_area()
+            drawer.setGeometry(self._usual if near is None else self._near(near))
             drawer.show()
             drawer.raise_()
             self._side.tools.signals.altered.emit()
