@@ -224,6 +224,7 @@ def test_a_restored_logbook_is_the_same_logbook(tmp_path, plan):
     Logbook.open(path).close()
     assert identity_of(path) == identity and read_record(path) is None
     # It goes on counting where it was.
+    back_up_now(path, NOON + timedelta(hours=2))
     assert [copy.record.sequence for copy in backups(path)] == [2, 1]
 
 
@@ -232,14 +233,14 @@ def test_nothing_is_replaced_before_what_is_kept_is_known_to_open(tmp_path, plan
     copy = back_up_now(book.path, NOON)
     fire(book, plan, "here")
     book.close()
-    really = backup.back_up_now
+    really = backup.put_in_place
 
-    def spoilt(*what: object, **how: object) -> Path:
-        place = really(*what, **how)
+    def spoilt(part: Path, place: Path) -> bool:
+        is_put = really(part, place)
         place.write_bytes(place.read_bytes()[:20_000])
-        return place
+        return is_put
 
-    monkeypatch.setattr(backup, "back_up_now", spoilt)
+    monkeypatch.setattr(backup, "put_in_place", spoilt)
     with pytest.raises(LogbookError):
         restore(copy, book.path, NOON)
     assert notes(book.path) == ["here"]
@@ -271,6 +272,24 @@ def test_a_copy_is_put_back_and_what_was_there_is_kept(tmp_path, plan):
     again = Logbook.open(path)
     assert again.shots.count() == 1
     again.close()
+
+
+def test_what_a_restored_copy_replaced_stays_whatever_comes_after(tmp_path, plan):
+    """Of before: eight copies later it was gone, and with it all that only it held."""
+    book = Logbook.open(tmp_path / "log.ondine")
+    fire(book, plan, "good")
+    copy = back_up_now(book.path, NOON)
+    fire(book, plan, "nowhere else")
+    path = book.path
+    book.close()
+    kept = restore(copy, path, NOON + timedelta(hours=1))
+    for n in range(3 * NEWEST):
+        back_up_now(path, NOON + timedelta(hours=2, minutes=n))
+    assert kept is not None and notes(kept) == ["good", "nowhere else"]
+    assert len(backups(path)) <= NEWEST + 1
+    # It can be put back itself.
+    assert restore(kept, path, NOON + timedelta(hours=3)) is not None and notes(path) == ["good", "nowhere else"]
+    assert kept.exists()
 
 
 def test_what_a_crash_left_beside_the_logbook_is_not_read_into_the_copy(tmp_path, plan):

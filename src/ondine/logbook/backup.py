@@ -54,19 +54,32 @@ def folder_of(logbook: Path) -> Path:
     return logbook.with_name(f"{logbook.stem}-backups")
 
 
-def back_up_now(logbook: Path, now: datetime, folder: Path | None = None, spare: Path | None = None) -> Path:
+def back_up_now(logbook: Path, now: datetime, folder: Path | None = None) -> Path:
     """Copy a logbook, whoever has it open, verify the copy, remove copies that need not be kept; return its place.
 
-    `spare`: a copy that is not removed this time. Raises LogbookError; then no copy was removed.
+    Raises LogbookError; then no copy was removed.
     """
     logbook, now = real_path(logbook), now.astimezone()
     folder = folder or folder_of(logbook)
+    place, record = _copied(logbook, now, folder, is_recorded=True)
+    if record is not None:
+        for old in to_remove(_copies_of(record.identity, logbook, folder), now):
+            if old.path != place:
+                _remove(old)
+        _forget_dead_locks(logbook, folder)
+    return place
+
+
+def _copied(logbook: Path, now: datetime, folder: Path, is_recorded: bool) -> tuple[Path, CopyRecord | None]:
+    """Copy a logbook and verify the copy; return its place and its record. One without a record is never removed."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
         part = part_beside(folder / logbook.name)
         try:
             copy_verified(logbook, part)
-            record = _next_record(part, logbook, folder, now)
+            record = _next_record(part, logbook, folder, now) if is_recorded else None
+            if record is None:
+                forget_record(part)
             place = _placed(part, folder / f"{logbook.stem}.{_stamp(now)}.ondine")
         finally:
             part.unlink(missing_ok=True)
@@ -77,20 +90,14 @@ def back_up_now(logbook: Path, now: datetime, folder: Path | None = None, spare:
         ) from error
     except sqlite3.Error as error:
         raise LogbookError(f"No backup was made. {sqlite_words(logbook, error)}") from error
-    if record is not None:
-        for old in to_remove(_copies_of(record.identity, logbook, folder), now):
-            if old.path not in (place, spare):
-                _remove(old)
-        _forget_dead_locks(logbook, folder)
-    return place
+    return place, record
 
 
 def _next_record(part: Path, logbook: Path, folder: Path, now: datetime) -> CopyRecord | None:
-    """Write into a copy the how-manieth it is; into that of a logbook without an identity nothing."""
+    """Write into a copy the how-manieth it is, and return it; None for that of a logbook without an identity."""
     with closing(sqlite3.connect(part)) as connection:
         identity = identity_in(connection)
     if identity is None:
-        forget_record(part)
         return None
     last = max((copy.record.sequence for copy in _copies_of(identity, logbook, folder)), default=0)
     record = CopyRecord(identity, origin_of(logbook), last + 1, now)
@@ -197,7 +204,7 @@ def restore(copy: Path, logbook: Path, now: datetime) -> Path | None:
         copy_verified(copy, part)
         forget_record(part)
         check_sound(part, copy)
-        kept = _keep(logbook, now, copy)
+        kept = _keep(logbook, now)
         part.replace(logbook)
         sync_folder(logbook.parent)
     except OSError as error:
@@ -209,8 +216,11 @@ def restore(copy: Path, logbook: Path, now: datetime) -> Path | None:
     return kept
 
 
-def _keep(logbook: Path, now: datetime, spare: Path) -> Path | None:
-    """Keep what lies where a copy is to be put; None where nothing does. Raises LogbookError for what is no logbook."""
+def _keep(logbook: Path, now: datetime) -> Path | None:
+    """Keep what lies where a copy is to be put; None where nothing does. Raises LogbookError for what is no logbook.
+
+    It is a copy without a record: later ones go on from what was restored, and do not hold what it holds.
+    """
     if logbook.exists():
         check_header(logbook)
     try:
@@ -225,7 +235,7 @@ def _keep(logbook: Path, now: datetime, spare: Path) -> Path | None:
     try:
         if not claimed.version:
             return None
-        kept = back_up_now(logbook, now, spare=spare)
+        kept, _ = _copied(logbook, now, folder_of(logbook), is_recorded=False)
         check_sound(kept, kept)
         _fold_in(logbook)
         return kept
