@@ -57,6 +57,11 @@ def test_a_field_of_a_newer_ondine_is_passed_over():
         ("sequence", lambda d: d.update(flashes=-1)),
         ("sequence", lambda d: d.update(drops=[])),
         ("sequence", lambda d: d["drops"][0].update(open_us=1.5)),
+        # What no recipe could be read with again.
+        ("sequence", lambda d: d["drops"][0].update(valve=65)),
+        ("sequence", lambda d: d["flashes"][0].update(output=10**18)),
+        ("setup", lambda d: d.update(valves=d["valves"] * 65)),
+        ("setup", lambda d: d["light"].update(units=d["light"]["units"] * 65)),
     ],
 )
 def test_what_no_table_can_be_is_set_aside(key, change):

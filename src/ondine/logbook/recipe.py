@@ -16,11 +16,11 @@ from ondine.core import plain
 from ondine.core.belief.priors import Belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.setup import BenchKind, Setup
+from ondine.core.setup.whole import MOST_PARTS
 from ondine.core.timing.limits import MAX_DROPS, MAX_FLASHES
 from ondine.core.timing.sequence import MAX_TIME_US, Sequence
 from ondine.logbook.wire_model import (
     FORMAT_VERSION,
-    MOST_PARTS,
     Wire,
     belief_from_wire,
     explain,

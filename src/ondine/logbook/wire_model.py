@@ -18,6 +18,7 @@ from ondine.core import plain
 from ondine.core.belief.priors import Belief, belief_from_dict
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import About
+from ondine.core.setup.whole import MOST_PARTS
 from ondine.core.setup.wire import modernised, setup_from_dict
 from ondine.core.table.edit import check
 from ondine.core.timing.wire import modernised as modernised_sequence
@@ -28,9 +29,6 @@ NOT_ON_THE_WIRE = ("other",)
 
 MOST_SAID = 8
 """So many wrong fields are named; nobody reads more at once."""
-
-MOST_PARTS = 64
-"""No list of a table is longer: flashes, lines of a manual."""
 
 
 class Wire(BaseModel):

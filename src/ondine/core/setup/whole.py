@@ -14,6 +14,9 @@ from ondine.core.setup.mix import Mix
 from ondine.core.setup.rig import Bowl, Method, Valve
 from ondine.core.setup.triggers import Triggers
 
+MOST_PARTS = 64
+"""No list of a table is longer: valves, flashes, lines of a manual."""
+
 
 @dataclass(frozen=True)
 class Setup:

@@ -9,6 +9,7 @@ from ondine.core.light.flash import check_points
 from ondine.core.light.lens import distance_at_m, magnification_at, magnification_by_ruler, subject_to_sensor_m
 from ondine.core.setup import Bowl, Camera, Setup, Valve
 from ondine.core.setup.fields import out_of_limits, put
+from ondine.core.setup.whole import MOST_PARTS
 from ondine.core.units import Units, quantity_of
 
 LENS_RADIUS_M = 0.03
@@ -83,6 +84,10 @@ def check(setup: Setup, units: Units) -> None:
         assert known.low is not None and known.high is not None
         shown = how.words(float(value)) if isinstance(value, int | float) else str(value)
         raise EditError(f"{known.says}: {shown} cannot be. Give {how.words(known.low)} to {how.words(known.high)}.")
+    lists = (("valves", setup.valves), ("flashes", setup.light.units))
+    for name, parts in (*lists, *((f"durations of {flash.name}", flash.durations) for flash in setup.light.units)):
+        if len(parts) > MOST_PARTS:
+            raise EditError(f"There are {len(parts)} {name}, and a table has {MOST_PARTS} at most.")
     for number in range(len(setup.valves)):
         setup.mix_of(number).liquid()
     setup.mix.liquid()

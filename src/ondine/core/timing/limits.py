@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from ondine.core.setup.whole import MOST_PARTS
 from ondine.core.timing.sequence import MAX_TIME_US, MIN_GAP_US, MIN_OPEN_US, Sequence, ms
 
 MAX_DROPS, MAX_FLASHES = 8, 4
@@ -58,7 +59,9 @@ def timing_problems(sequence: Sequence) -> Iterator[Problem]:
 
 
 def is_within_span(sequence: Sequence) -> bool:
-    """Whether hands or files can have made it: it has drops and flashes, not too many, and their times are no slips."""
+    """Whether hands or files can have made it: it has drops and flashes, not too many, and their times, valves
+    and outputs are no slips.
+    """
     camera = sequence.camera
     times = [
         *(time for pulse in sequence.drops for time in (pulse.start_us, pulse.open_us)),
@@ -66,7 +69,12 @@ def is_within_span(sequence: Sequence) -> bool:
         *(time for time in (camera.opens_us, camera.mirror_us, camera.half_press_us) if time is not None),
     ]
     counted = 1 <= len(sequence.drops) <= MAX_DROPS and 1 <= len(sequence.flashes) <= MAX_FLASHES
-    return counted and all(0 <= time <= MAX_TIME_US for time in times)
+    numbers = [*(pulse.valve for pulse in sequence.drops), *(flash.output for flash in sequence.flashes)]
+    return (
+        counted
+        and all(0 <= number <= MOST_PARTS for number in numbers)
+        and all(0 <= time <= MAX_TIME_US for time in times)
+    )
 
 
 def flash_name(sequence: Sequence, index: int) -> str:
