@@ -20,7 +20,7 @@ ALL = {
     "preview": preview.run,
 }
 ASKED = {"faults": faults.run, "log": log.run}
-"""Half an hour of faults made on purpose, and a logbook of 100 000 shots: only where they are asked for."""
+"""An hour of faults made on purpose, and a logbook of 100 000 shots: only where they are asked for."""
 
 
 def main() -> int:
