@@ -260,15 +260,21 @@ def test_a_logbook_that_somebody_reads_is_not_replaced(tmp_path, plan):
     assert notes(book.path) == ["here"]
 
 
-def test_a_copy_is_put_back_and_what_was_there_is_kept(tmp_path, plan):
-    book = Logbook.open(tmp_path / "log.ondine")
+def put_back(folder: Path, plan: Plan) -> tuple[Path, Path]:
+    """Copy a logbook after its first shot, fire another, and restore the copy; return the logbook and what is kept."""
+    book = Logbook.open(folder / "log.ondine")
     fire(book, plan, "good")
     copy = back_up_now(book.path, NOON)
-    fire(book, plan, "spoilt")
-    path = book.path
+    fire(book, plan, "since then")
     book.close()
-    kept = restore(copy, path, NOON + timedelta(hours=1))
-    assert notes(path) == ["good"] and kept is not None and notes(kept) == ["good", "spoilt"]
+    kept = restore(copy, book.path, NOON + timedelta(hours=1))
+    assert kept is not None
+    return book.path, kept
+
+
+def test_a_copy_is_put_back_and_what_was_there_is_kept(tmp_path, plan):
+    path, kept = put_back(tmp_path, plan)
+    assert notes(path) == ["good"] and notes(kept) == ["good", "since then"]
     again = Logbook.open(path)
     assert again.shots.count() == 1
     again.close()
@@ -276,19 +282,13 @@ def test_a_copy_is_put_back_and_what_was_there_is_kept(tmp_path, plan):
 
 def test_what_a_restored_copy_replaced_stays_whatever_comes_after(tmp_path, plan):
     """Of before: eight copies later it was gone, and with it all that only it held."""
-    book = Logbook.open(tmp_path / "log.ondine")
-    fire(book, plan, "good")
-    copy = back_up_now(book.path, NOON)
-    fire(book, plan, "nowhere else")
-    path = book.path
-    book.close()
-    kept = restore(copy, path, NOON + timedelta(hours=1))
+    path, kept = put_back(tmp_path, plan)
     for n in range(3 * NEWEST):
         back_up_now(path, NOON + timedelta(hours=2, minutes=n))
-    assert kept is not None and notes(kept) == ["good", "nowhere else"]
+    assert notes(kept) == ["good", "since then"]
     assert len(backups(path)) <= NEWEST + 1
     # It can be put back itself.
-    assert restore(kept, path, NOON + timedelta(hours=3)) is not None and notes(path) == ["good", "nowhere else"]
+    assert restore(kept, path, NOON + timedelta(hours=3)) is not None and notes(path) == ["good", "since then"]
     assert kept.exists()
 
 

@@ -20,6 +20,7 @@ GOOD = {
     "belief": IN_HAND.belief.to_json(),
 }
 START = Plan(PAIR, Setup())
+MANY_DURATIONS = [{"power": n / 66, "duration_s": n * 1e-5} for n in range(2, 67)]
 ODD = ["", "{", "[]", "null", "3", '"x"', "NaN", "1e999", "[" * 5000]
 
 
@@ -62,6 +63,7 @@ def test_a_field_of_a_newer_ondine_is_passed_over():
         ("sequence", lambda d: d["flashes"][0].update(output=10**18)),
         ("setup", lambda d: d.update(valves=d["valves"] * 65)),
         ("setup", lambda d: d["light"].update(units=d["light"]["units"] * 65)),
+        ("setup", lambda d: d["light"]["units"][0].update(durations=MANY_DURATIONS)),
     ],
 )
 def test_what_no_table_can_be_is_set_aside(key, change):

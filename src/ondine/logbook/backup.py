@@ -64,6 +64,7 @@ def back_up_now(logbook: Path, now: datetime, folder: Path | None = None) -> Pat
     place, record = _copied(logbook, now, folder, is_recorded=True)
     if record is not None:
         for old in to_remove(_copies_of(record.identity, logbook, folder), now):
+            # The sequence keeps the one just made; this does too where many copy in the same moment, and count alike.
             if old.path != place:
                 _remove(old)
         _forget_dead_locks(logbook, folder)
