@@ -8,19 +8,21 @@ from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
 
 TAUGHT = Belief(
     lag_s=Prior(10.3e-3, 1.2e-3),
-    release_share=Prior(0.78, 0.03),
-    start_speed_m_s=Prior(0.42, 0.03),
+    outlet_factor=Prior(1.31, 0.02),
+    momentum_factor=Prior(1.0, 0.03),
     flow_factor=Prior(1.0, 0.015),
     height_error_m=Prior(0.0, 1e-3),
     merge_ratio=Prior(0.40, 0.06),
-    energy_share=Prior(0.40, 0.03),
+    energy_share=Prior(0.50, 0.03),
     crown_time_factor=Prior(1.1, 0.06),
-    jet_delay_factor=Prior(1.73, 0.03),
+    jet_delay_factor=Prior(1.74, 0.03),
     jet_speed_factor=Prior(2.56, 0.1),
     jet_slowing_factor=Prior(1.09, 0.04),
-    tip_mass_share=Prior(1.9, 0.3),
-    sheet_time_factor=Prior(0.95, 0.12),
-    sheet_width_factor=Prior(0.93, 0.06),
+    bead_time_factor=Prior(2.1, 0.1),
+    tip_mass_share=Prior(1.4, 0.2),
+    sheet_time_factor=Prior(0.85, 0.08),
+    sheet_peak_share=Prior(0.42, 0.03),
+    sheet_width_factor=Prior(1.0, 0.06),
 )
 
 IN_HAND = Plan(START, TIDAL_MILL, TAUGHT)

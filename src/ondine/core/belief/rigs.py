@@ -23,11 +23,12 @@ LUCKY_DROPS, LUCKY_VALVES = 8, 3
 
 # Even the logarithm leaves tails that no rig has: a crater with more energy than the drop, a jet before its crater.
 _BOUNDS = {
-    "release_share": (0.0, 2.0),
-    "start_speed_m_s": (0.02, np.inf),
+    "outlet_factor": (0.2, 5.0),
+    "momentum_factor": (0.2, 5.0),
     "energy_share": (0.05, 1.0),
     "jet_delay_factor": (1.0, np.inf),
     "jet_slowing_factor": (1.0, np.inf),
+    "sheet_peak_share": (0.25, 0.65),
     "column_sinks_m_s": (0.0, 1.0),
 }
 
@@ -37,8 +38,8 @@ class Rigs:
     """Sampled rigs: each number of `Belief` as an array of shape (n,), and the luck of one shot on each.
 
     Luck has the shape (LUCKY_DROPS, n): when a drop lets go, in spreads of the valve's jitter; by what share of its
-    volume a drop is larger; how far aside it lands [m]; by what power of e the jet is faster that it throws out of a
-    crater which was open already. `valve_flow_factor`, shape (LUCKY_VALVES, n): the flow factor of each further valve.
+    volume a drop is larger; how far aside it lands [m]; how far the jet that it throws leans aside, as a share of its height;
+    by what power of e the jet is faster that it throws out of a crater which was open already. `valve_flow_factor`, shape (LUCKY_VALVES, n): the flow factor of each further valve.
     `satellites`, shape (n,): whether bubbles or satellites spoil the shot; `eye`, shape (n,): how strict the eye is
     that judges it, evenly spread from 0 to 1.
     `flash_lag_s` : how much later than it is asked for the light comes, beyond the lags that are entered; `jitter_s` :
@@ -47,8 +48,8 @@ class Rigs:
     """
 
     lag_s: Floats
-    release_share: Floats
-    start_speed_m_s: Floats
+    outlet_factor: Floats
+    momentum_factor: Floats
     flow_factor: Floats
     height_error_m: Floats
     merge_ratio: Floats
@@ -57,8 +58,10 @@ class Rigs:
     jet_delay_factor: Floats
     jet_speed_factor: Floats
     jet_slowing_factor: Floats
+    bead_time_factor: Floats
     tip_mass_share: Floats
     sheet_time_factor: Floats
+    sheet_peak_share: Floats
     sheet_width_factor: Floats
     column_stands_s: Floats
     column_sinks_m_s: Floats
@@ -67,6 +70,7 @@ class Rigs:
     release_luck: Floats
     volume_luck: Floats
     aside_luck: Floats
+    lean_luck: Floats
     wild_luck: Floats
     valve_flow_factor: Floats
     satellites: NDArray[np.bool_]
@@ -111,7 +115,7 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
     derivative. The draws do not depend on the sequence, so that curves move smoothly while it is dragged.
     """
     priors, varies = belief.priors, belief.variation
-    columns = len(priors) + 4 * LUCKY_DROPS + LUCKY_VALVES + 2
+    columns = len(priors) + 5 * LUCKY_DROPS + LUCKY_VALVES + 2
     rows = iter(_draws(count, seed, columns))
     drawn = {name: spread(name, prior, next(rows)) for name, prior in priors.items()}
     drawn |= {name: np.zeros(count) for name in ONLY_LEARNED}
@@ -126,6 +130,7 @@ def sample_rigs(belief: Belief, count: int = DEFAULT_COUNT, seed: int = 1) -> Ri
         release_luck=lucky(LUCKY_DROPS),
         volume_luck=lucky(LUCKY_DROPS) * varies.volume_share,
         aside_luck=lucky(LUCKY_DROPS) * varies.aside_m,
+        lean_luck=lucky(LUCKY_DROPS) * varies.lean,
         wild_luck=lucky(LUCKY_DROPS) * varies.crater_jet_share,
         valve_flow_factor=np.stack([spread("flow_factor", belief.flow_factor, row) for row in lucky(LUCKY_VALVES)]),
         satellites=_ranks(next(rows)) > 1 - varies.satellites_share,
@@ -154,6 +159,7 @@ def luckless(values: Mapping[str, Floats], valve_flow_factor: Floats) -> Rigs:
         release_luck=none,
         volume_luck=none,
         aside_luck=none,
+        lean_luck=none,
         wild_luck=none,
         valve_flow_factor=valve_flow_factor,
         satellites=np.broadcast_to(False, count),

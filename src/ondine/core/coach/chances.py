@@ -89,7 +89,7 @@ def courses(trains: Many[tuple[Pulse, ...]], unknowns: Unknowns, rigs: Rigs) -> 
     what = forecast_each(unknowns.setup, unknowns.belief, [Sequence(drops, ()) for drops in trains], rigs)
     each = len(trains), rigs.count
     parts = [phases(what, spot) for spot in what.spots]
-    met = what.meetings.time_s
+    met = what.meetings.stops_s
     first = np.argmin(np.where(np.isfinite(met), met, np.inf), axis=0)
     height = np.take_along_axis(what.meetings.height_m, first[None], axis=0)[0]
     return Courses(

@@ -13,7 +13,6 @@ from ondine.core.belief.rigs import Rigs
 from ondine.core.coach.pairs import Shown, is_pair, what_is_shown
 from ondine.core.coach.tags import FLOOR, TAGGED_AS, TELLING_NOTHING
 from ondine.core.coach.unknowns import Unknowns
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.phases import INDEX, Phases, phases
 from ondine.core.forecast.whole import Forecast, forecast_each
@@ -160,19 +159,21 @@ def _heights(what: Forecast, now: Floats, whose: NDArray[np.intp], count: int) -
             made.jet_m_s,
             made.jet_slows_m_s2,
             made.ends_s,
-            meets.time_s,
+            meets.stops_s,
             meets.height_m,
             meets.sheet_m_s,
+            meets.brake_m,
         )
-        jet, rises, slows, ends, met, met_at, drifts = (part[k].reshape(-1, count)[whose] for part in parts)
+        jet, rises, slows, ends, met, met_at, drifts, brake = (part[k].reshape(-1, count)[whose] for part in parts)
         since, age = now - jet, now - met
         with np.errstate(invalid="ignore"):
             up = (since > 0) & (now < ends) & (rises * since > slows * since**2 / 2)
             on = age > 0
         height = np.where(up, rises * since - slows * since**2 / 2, height)
         speed = np.where(up, rises - slows * since, speed)
-        height = np.where(on, met_at + drifts * age - G * age**2 / 2, height)
-        speed = np.where(on, drifts - G * age, speed)
+        moved, moves = meeting.sheet_sinking_m(age, drifts, brake)
+        height = np.where(on, met_at + moved, height)
+        speed = np.where(on, moves, speed)
     # Drops that ran together make a jet of another size: nobody measures that for the one that was meant.
     merged = what.falls.merged.any(axis=0).reshape(-1, count)[whose]
     return np.where(merged, np.nan, height), np.abs(speed)
@@ -183,10 +184,11 @@ def _widths(what: Forecast, now: Floats, whose: NDArray[np.intp], count: int) ->
     meets = what.meetings
     width, speed = np.full((len(whose), count), np.nan), np.zeros((len(whose), count))
     for k in range(len(what.sequence.drops)):
-        parts = (meets.time_s[k], meets.sheet_life_s[k], meets.widest_m[k], what.falls.diameter_m[k])
+        parts = (meets.stops_s[k], meets.sheet_life_s[k], meets.widest_m[k], what.falls.diameter_m[k])
         met, life, widest, diameter = (part.reshape(-1, count)[whose] for part in parts)
-        radius = meeting.sheet_radius_m(now - met, life, widest, diameter)
+        peak = what.rigs.sheet_peak_share.reshape(-1, count)[whose]
+        radius = meeting.sheet_radius_m(now - met, life, peak, widest, diameter)
         width = np.where(radius > 0, 2 * radius, width)
-        speed = np.where(radius > 0, 2 * meeting.sheet_edge_speed_m_s(now - met, life, widest), speed)
+        speed = np.where(radius > 0, 2 * meeting.sheet_edge_speed_m_s(now - met, life, peak, widest), speed)
     merged = what.falls.merged.any(axis=0).reshape(-1, count)[whose]
     return np.where(merged, np.nan, width), np.abs(speed)

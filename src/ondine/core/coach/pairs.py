@@ -18,13 +18,12 @@ from numpy.typing import NDArray
 from ondine.core.belief.rigs import Rigs
 from ondine.core.coach.tags import FLOOR, TAGGED_AS
 from ondine.core.coach.unknowns import Unknowns
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.falls import spots
-from ondine.core.forecast.phases import FULL_FROM, FULL_UNTIL, INDEX, NEAR_TOP, seen_from_s
-from ondine.core.forecast.shapes import COLLAPSED_UNTIL, NEAR_MISS_DIAMETERS, TORN_UNTIL
+from ondine.core.forecast.phases import INDEX, NEAR_TOP, seen_from_s
+from ondine.core.forecast.shapes import COLLAPSED_UNTIL, FULL_SHARE, NEAR_MISS_DIAMETERS, TORN_UNTIL
 from ondine.core.forecast.train import CRATER_JET_SHARE
-from ondine.core.forecast.whole import forecast
+from ondine.core.forecast.whole import DROP_AGE_S, SHEET_AGE_S, forecast
 from ondine.core.physics import drop, meeting
 from ondine.core.physics.splash import jet_rise_s
 from ondine.core.timing.sequence import Pulse, Sequence
@@ -62,6 +61,7 @@ class _Drop:
     slows_m_s2: Singles
     bead_s: Singles
     life_s: Singles
+    peak_share: Singles
     widest_s: Singles
     reshapes_s: Singles
 
@@ -71,6 +71,7 @@ def _drop(pulse: Pulse, unknowns: Unknowns, rigs: Rigs) -> _Drop:
     falls, made = what.falls, what.splashes
     lands, diameter = falls.touchdown_s[0], falls.diameter_m[0]
     liquid = unknowns.setup.mix_of(pulse.valve).liquid()
+    sheet, fresh = liquid.aged(SHEET_AGE_S), liquid.aged(DROP_AGE_S)
     parts = (
         lands,
         seen_from_s(what, [0]) - lands,
@@ -82,10 +83,11 @@ def _drop(pulse: Pulse, unknowns: Unknowns, rigs: Rigs) -> _Drop:
         np.where(np.isfinite(made.jet_s[0]), made.jet_m_s[0], np.nan),
         made.jet_slows_m_s2[0],
         made.bead_s[0] - lands,
-        rigs.sheet_time_factor * meeting.sheet_time_s(diameter, liquid),
+        rigs.sheet_time_factor * meeting.sheet_time_s(diameter, sheet),
+        rigs.sheet_peak_share,
         # For each m/s of closing speed, with which it goes.
-        rigs.sheet_width_factor * meeting.widest_sheet_m(diameter, 1.0, liquid),
-        drop.capillary_time_s(diameter, liquid.density_kg_m3, liquid.surface_tension_n_m),
+        rigs.sheet_width_factor * meeting.widest_sheet_m(diameter, 1.0, sheet),
+        drop.capillary_time_s(diameter, fresh.density_kg_m3, fresh.surface_tension_n_m),
     )
     return _Drop(*(np.asarray(part, dtype=np.float32) for part in parts))
 
@@ -93,7 +95,7 @@ def _drop(pulse: Pulse, unknowns: Unknowns, rigs: Rigs) -> _Drop:
 @dataclass(frozen=True, eq=False)
 class _Pairs:
     """Shots of two like drops each, counted from the first touchdown: `since_s` of the flash, `second_s` when the other
-    drop would land, both of shape (shots, n); it meets the jet at `met_s`, or never, and hangs over it from `hangs_s`.
+    drop would land, both of shape (shots, n); it meets the jet, or its `bead`, at `met_s`, or never, and hangs over it from `hangs_s`.
     """
 
     one: _Drop
@@ -103,6 +105,7 @@ class _Pairs:
     met_s: Singles
     hangs_s: Singles
     closing_m_s: Singles
+    bead: NDArray[np.bool_]
     merged: NDArray[np.bool_]
 
     @property
@@ -144,7 +147,7 @@ def what_is_shown(seen: Many[Seen], unknowns: Unknowns, rigs: Rigs) -> Shown:
         if any(seen[i].height_m is not None for i in members):
             made.height_m[members], made.rises_m_s[members] = _heights(pairs, rigs)
         if any(seen[i].width_m is not None for i in members):
-            made.width_m[members], made.widens_m_s[members] = _widths(pairs)
+            made.width_m[members], made.widens_m_s[members] = _widths(pairs, rigs)
     return made
 
 
@@ -154,7 +157,8 @@ def _pairs(seen: list[Seen], one: _Drop, two: _Drop, rigs: Rigs) -> _Pairs:
     since = flash - starts[:, :1] - one.lands_s
     if starts.shape[1] == 1:
         never = np.full(since.shape, FOREVER_S, dtype=np.float32)
-        return _Pairs(one, two, since, never, never, never, never, np.zeros(since.shape, dtype=bool))
+        none = np.zeros(since.shape, dtype=bool)
+        return _Pairs(one, two, since, never, never, never, never, none, none)
     apart = starts[:, 1:] - starts[:, :1]
     second = apart + two.lands_s - one.lands_s
     gap = apart - np.float32(seen[0].sequence.drops[0].open_us / US_PER_S)
@@ -165,8 +169,9 @@ def _pairs(seen: list[Seen], one: _Drop, two: _Drop, rigs: Rigs) -> _Pairs:
     closing = (two.speed_m_s + one.jet_m_s - one.slows_m_s2 * np.nan_to_num(x)).astype(np.float32)
     with np.errstate(invalid="ignore", divide="ignore"):
         hangs = np.maximum(met - NEAR_MISS_DIAMETERS * two.diameter_m / closing, np.maximum(one.opens_s, one.enters_s))
+        bead = met >= one.bead_s
     hangs = np.where(met < FOREVER_S, hangs, FOREVER_S).astype(np.float32)
-    return _Pairs(one, two, since, second, met, hangs, closing, merged | touch | (second < 0))
+    return _Pairs(one, two, since, second, met, hangs, closing, bead, merged | touch | (second < 0))
 
 
 def _of_tags(pairs: _Pairs, tags: NDArray[np.intp], scale: Singles) -> Floats:
@@ -253,10 +258,13 @@ def _second(of: _Drop, lands: Singles, struck: NDArray[np.bool_]) -> Iterator[tu
 
 def _sheet(pairs: _Pairs, met: Singles) -> Iterator[tuple[str, _Edge, _Edge]]:
     life, begin = pairs.two.life_s, met
+    full_from, full_until = (
+        share.astype(np.float32) for share in meeting.sheet_full_shares(FULL_SHARE, pairs.two.peak_share)
+    )
     ages = (
         ("contact", pairs.two.diameter_m / pairs.closing_m_s),
-        ("opening-umbrella", np.float32(FULL_FROM) * life),
-        ("full-umbrella", np.float32(FULL_UNTIL) * life),
+        ("opening-umbrella", full_from * life),
+        ("full-umbrella", full_until * life),
         ("torn-umbrella", np.float32(TORN_UNTIL) * life),
         ("collapsed", np.float32(COLLAPSED_UNTIL) * life),
         ("ripples", np.full_like(life, FOREVER_S)),
@@ -273,30 +281,32 @@ def _heights(pairs: _Pairs, rigs: Rigs) -> tuple[Floats, Floats]:
     rise, slows = one.jet_m_s, one.slows_m_s2
     up, x, age = pairs.since_s - one.opens_s, pairs.met_s - one.opens_s, pairs.since_s - pairs.met_s
     tip = rise - slows * x
-    drift = (rigs.tip_mass_share * tip - two.speed_m_s) / (1 + rigs.tip_mass_share)
+    drift = meeting.sheet_start_m_s(two.speed_m_s, tip, rigs.tip_mass_share, pairs.bead)
+    brake = meeting.sheet_brake_m(two.diameter_m, rise * x - slows * x * x / 2, rigs.tip_mass_share, pairs.bead)
     jet_ends = np.minimum(pairs.met_s, np.where(pairs.own_splash, pairs.second_s, FOREVER_S)) - one.opens_s
     struck = pairs.own_splash & (pairs.second_s < one.opens_s)
     with np.errstate(invalid="ignore", over="ignore"):
         on = age > 0
-        sheet = rise * x - slows * x * x / 2 + drift * age - G * age * age / 2
+        moved, moves = meeting.sheet_sinking_m(age, drift, brake)
+        sheet = rise * x - slows * x * x / 2 + moved
         height, speed = _tip(up, rise, slows, jet_ends)
-        again, moves = _tip(
+        again, rises = _tip(
             np.where(pairs.own_splash, pairs.since_s - pairs.second_s - two.opens_s, -1),
             np.where(struck, CRATER_JET_SHARE, 1) * two.jet_m_s,
             two.slows_m_s2,
             FOREVER_S,
         )
-        height, speed = np.where(np.isfinite(again), again, height), np.where(np.isfinite(again), moves, speed)
-        height, speed = np.where(on, sheet, height), np.where(on, drift - G * age, speed)
+        height, speed = np.where(np.isfinite(again), again, height), np.where(np.isfinite(again), rises, speed)
+        height, speed = np.where(on, sheet, height), np.where(on, moves, speed)
     return np.where(pairs.merged, np.nan, height).astype(float), np.abs(speed).astype(float)
 
 
-def _widths(pairs: _Pairs) -> tuple[Floats, Floats]:
+def _widths(pairs: _Pairs, rigs: Rigs) -> tuple[Floats, Floats]:
     """Width of the sheet at the flash, and its speed, NaN and 0 where none is open."""
     two, age = pairs.two, pairs.since_s - pairs.met_s
-    widest = two.widest_s * pairs.closing_m_s
-    width = 2 * meeting.sheet_radius_m(age, two.life_s, widest, two.diameter_m)
-    speed = 2 * meeting.sheet_edge_speed_m_s(age, two.life_s, widest)
+    widest = two.widest_s * pairs.closing_m_s * meeting.sheet_share(rigs.tip_mass_share, pairs.bead)
+    width = 2 * meeting.sheet_radius_m(age, two.life_s, two.peak_share, widest, two.diameter_m)
+    speed = 2 * meeting.sheet_edge_speed_m_s(age, two.life_s, two.peak_share, widest)
     return np.where((width > 0) & ~pairs.merged, width, np.nan), np.abs(speed)
 
 

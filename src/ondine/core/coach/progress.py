@@ -45,7 +45,7 @@ def progress(belief: Posterior, goal: Goal, sequence: Sequence) -> tuple[Step, .
         "touchdown": made.touchdown_s[first],
         "crown": made.crown_end_s[first],
         "jet top": made.jet_s[first] + jet_rise_s(made.jet_m_s[first], made.jet_slows_m_s2[first]),
-        "meeting": np.fmin.reduce(what.meetings.time_s, axis=0),
+        "meeting": np.fmin.reduce(what.meetings.stops_s, axis=0),
     }
     if goal.drops == 1:
         del instants["meeting"]

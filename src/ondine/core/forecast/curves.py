@@ -26,14 +26,13 @@ _DOWN = 1 - (1 - np.linspace(0, 1, FALL_POINTS)) ** 1.8
 _EVEN = np.linspace(0, 1, POINTS)
 # Closer together at touchdown, where the crater opens fast.
 _OPENING = _EVEN**1.5
-_FULL = meeting.sheet_full_shares(FULL_SHARE)
 _BAND = np.linspace(0, 1, BAND_POINTS)
 _JET_BAND = np.linspace(0, 1, 2 * BAND_POINTS)
 
 
 @dataclass(frozen=True, eq=False)
 class FallCurve:
-    """A falling drop: at each `height_m` the mean rig's `time_s` and the spread `sd_s` over the rigs.
+    """A falling drop: at each `height_m` of its lower edge the mean rig's `time_s` and the spread `sd_s` over the rigs.
 
     Arrays of shape (FALL_POINTS,), from the nozzle down to `stops_at_m`, where it meets a jet or the pool.
     """
@@ -98,7 +97,8 @@ def fall_curves(what: Forecast, of: Of = None) -> list[FallCurve]:
     falls = what.falls
     drops = _where(falls.touchdown_s, of)
     # All drops at once: shapes (drops, points), and (drops, band points, rigs).
-    stop = np.nan_to_num(what.meetings.height_m[drops, 0])
+    stops = np.isfinite(what.meetings.stops_s[drops, 0])
+    stop = np.where(stops, what.meetings.height_m[drops, 0], 0.0)
     top = falls.height_m[drops, 0]
     start, terminal = falls.start_m_s[drops, 0, None], falls.terminal_m_s[drops, 0, None]
     elapsed = _DOWN * flight.fall_time_s((top - stop)[:, None], start, terminal)
@@ -140,9 +140,10 @@ def jet_curves(what: Forecast, of: Of = None) -> list[JetCurve]:
 def column_curves(what: Forecast, of: Of = None) -> list[ColumnCurve]:
     """Return the columns that stand on the mean rig when their sheets are gone."""
     meets, taken_s, curves = what.meetings, what.drawn.taken_s, []
-    for k in _where(meets.time_s, of).tolist():
+    for k in _where(meets.stops_s, of).tolist():
         met, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
-        top = float(meeting.sheet_height_m(life, meets.height_m[k, 0], meets.sheet_m_s[k, 0]))
+        drift = meets.sheet_m_s[k, 0], meets.brake_m[k, 0]
+        top = float(meeting.sheet_height_m(life, meets.height_m[k, 0], *drift))
         sinks, stands = what.rigs.column_sinks_m_s[0], what.rigs.column_stands_s[0]
         start, end = met + life, min(met + life + stands, taken_s[k, 0])
         if top > LEAST_COLUMN_M and end > start:
@@ -155,12 +156,14 @@ def sheet_curves(what: Forecast, of: Of = None) -> list[SheetCurve]:
     """Return the sheets that open on the mean rig."""
     curves = []
     meets = what.meetings
-    for k in _where(meets.time_s, of).tolist():
+    peak = float(what.rigs.sheet_peak_share[0])
+    full = [float(share) for share in meeting.sheet_full_shares(FULL_SHARE, peak)]
+    for k in _where(meets.stops_s, of).tolist():
         start, life = meets.time_s[k, 0], meets.sheet_life_s[k, 0]
         age = _EVEN * life
-        radius = meeting.sheet_radius_m(age, life, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
-        height = meeting.sheet_height_m(age, meets.height_m[k, 0], meets.sheet_m_s[k, 0])
-        full_from, full_until = (float(start + share * life) for share in _FULL)
+        radius = meeting.sheet_radius_m(age, life, peak, meets.widest_m[k, 0], what.falls.diameter_m[k, 0])
+        height = meeting.sheet_height_m(age, meets.height_m[k, 0], meets.sheet_m_s[k, 0], meets.brake_m[k, 0])
+        full_from, full_until = (float(start + share * life) for share in full)
         curves.append(SheetCurve(k, start + age, height, radius, full_from, full_until))
     return curves
 

@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 
 from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import Forecast
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE, sheet_height_m
+from ondine.core.physics.meeting import sheet_height_m
 from ondine.core.physics.splash import CROWN_END_SHARE, CROWN_RISE_SHARE, jet_rise_s, jet_top_m
 
 Floats = NDArray[np.float64]
 
 
 class EventKind(StrEnum):
-    """The events that a forecast names."""
+    """The events that a forecast names. A drop that meets a bead meets the jet too: the bead flies at its head."""
 
     RELEASE = "release"
     JOINED = "runs into another drop"
@@ -34,14 +34,19 @@ class EventKind(StrEnum):
     MEETING = "drop meets the jet"
     SHEET_HIT = "drop meets the sheet"
     COLUMN_HIT = "drop meets the column"
+    BEAD_HIT = "drop meets a bead"
+    PASSES = "drop goes through the sheet"
     SHEET_FULL = "sheet widest"
     SHEET_GONE = "sheet gone"
 
 
+MEETINGS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
+"""The kinds of meeting that open a sheet."""
+
 AFTER_MEETING = (
-    EventKind.MEETING,
-    EventKind.SHEET_HIT,
-    EventKind.COLUMN_HIT,
+    *MEETINGS,
+    EventKind.BEAD_HIT,
+    EventKind.PASSES,
     EventKind.SHEET_FULL,
     EventKind.SHEET_GONE,
 )
@@ -200,13 +205,15 @@ def _meeting_rows(what: Forecast, of: Sequence[int] | None = None) -> list[_Row]
         met = set(meets.on[k].tolist())
         if met == {On.NOTHING}:
             continue
-        for on, kind in _MET.items():
-            if on in met:
-                when = np.where(meets.on[k] == on, meets.time_s[k], np.nan)
+        for kind, ons in _MET.items():
+            if met & ons:
+                there = np.isin(meets.on[k], tuple(ons))
+                when = np.where(there, meets.time_s[k], np.nan)
                 found.append(_Row(kind, k + 1, when, meets.height_m[k], meets.closing_m_s[k], size[k]))
         start, life = meets.time_s[k], meets.sheet_life_s[k]
-        peak = life * SHEET_PEAK_SHARE
-        height, still = sheet_height_m(peak, meets.height_m[k], meets.sheet_m_s[k]), np.zeros_like(peak)
+        peak = life * what.rigs.sheet_peak_share
+        height = sheet_height_m(peak, meets.height_m[k], meets.sheet_m_s[k], meets.brake_m[k])
+        still = np.zeros_like(peak)
         found += [
             _Row(EventKind.SHEET_FULL, k + 1, start + peak, height, still, 2 * meets.widest_m[k]),
             _Row(EventKind.SHEET_GONE, k + 1, start + life),
@@ -214,4 +221,10 @@ def _meeting_rows(what: Forecast, of: Sequence[int] | None = None) -> list[_Row]
     return found
 
 
-_MET = {On.JET: EventKind.MEETING, On.SHEET: EventKind.SHEET_HIT, On.COLUMN: EventKind.COLUMN_HIT}
+_MET = {
+    EventKind.MEETING: {On.JET, On.BEAD},
+    EventKind.BEAD_HIT: {On.BEAD},
+    EventKind.SHEET_HIT: {On.SHEET},
+    EventKind.COLUMN_HIT: {On.COLUMN},
+    EventKind.PASSES: {On.THROUGH},
+}

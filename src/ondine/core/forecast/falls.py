@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence as Many
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,7 +13,7 @@ from ondine.core.belief.rigs import Rigs
 from ondine.core.constants import US_PER_S
 from ondine.core.physics import drop, flight
 from ondine.core.physics.liquid import Liquid
-from ondine.core.setup import Setup
+from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Sequence
 
 Floats = NDArray[np.float64]
@@ -25,6 +26,14 @@ LONGEST_FALL_SPEED_SHARE = 0.98
 SAME_SPOT_M = 4.5e-3
 """Drops of two valves that land nearer to each other, a usual drop's diameter, land on the same spot."""
 
+LEAST_FALL_M = 1e-3
+"""Drops from lower nozzles are foreseen as from this height."""
+
+SAME_HEIGHT_M = 5e-3
+"""Drops that start within this of each other count as from one height: they differ by their own sizes."""
+
+DRIVEN_SLACK = 1.15
+"""A measured outlet may be this much narrower than the head allows: heads and outlets are read off by eye."""
 
 FAR_APART_S = 0.02
 """Drops from one height that land and let go so far apart, in the same order, do not touch on the way."""
@@ -34,8 +43,10 @@ FAR_APART_S = 0.02
 class Falls:
     """The drops on their way down. Arrays of shape (k, n): k drops by n rigs, NaN where a drop merged away.
 
-    `merged` : it left the nozzle with the one before it, or ran into another in the air, then at `joined_s` (else NaN);
-    `released_m` : its diameter when it left the nozzle.
+    A drop is followed by its lower edge, which is what touches: `height_m` is where that edge is when the drop is let
+    go, `touchdown_s` when it reaches the rest level. `merged` : it left the nozzle with the one before it, or ran into
+    another in the air, then at `joined_s` (else NaN); `released_m` : its diameter when it left the nozzle;
+    `pinch_off_m` : how far under the outlet its neck lets go.
     """
 
     diameter_m: Floats
@@ -43,6 +54,7 @@ class Falls:
     release_s: Floats
     terminal_m_s: Floats
     start_m_s: Floats
+    pinch_off_m: Floats
     height_m: Floats
     touchdown_s: Floats
     impact_m_s: Floats
@@ -100,19 +112,23 @@ def falls_of(
     of_drop = [min(max(pulse.valve, 0), len(setup.valves) - 1) for pulse in sequence.drops]
     valves = [setup.valves[v] for v in of_drop]
     flow = np.array([[v.flow_m3_s] for v in valves]) * rigs.flow_of(of_drop)
-    volume = drop.drop_volume_m3(times.open_s, flow, np.array([[v.dead_time_s] for v in valves]))
+    dead = np.array([[v.dead_time_s] for v in valves])
+    volume = drop.drop_volume_m3(times.open_s, flow, dead)
     volume = volume * (1 + rigs.volume_luck[luck])
-    release = times.start_s + drop.release_delay_s(times.open_s, rigs.lag_s, rigs.release_share) - rigs.flash_lag_s
-    release = release + np.maximum(setup.triggers.valve_jitter_s, rigs.jitter_s) * rigs.release_luck[luck]
     density = np.array([[liquids[v].density_kg_m3] for v in of_drop])
     tension = np.array([[liquids[v].surface_tension_n_m] for v in of_drop])
+    leaves = drop.release(
+        times.open_s, times.open_s - dead, flow, outlets_m(valves, flow, rigs), rigs.momentum_factor, density, tension
+    )
+    release = times.start_s + rigs.lag_s + leaves.delay_s - rigs.flash_lag_s
+    release = release + np.maximum(setup.triggers.valve_jitter_s, rigs.jitter_s) * rigs.release_luck[luck]
     merged = _merge_at_nozzle(sequence, times, volume, density, tension, rigs)
     exists = ~merged & (volume > 0)
     diameter = np.where(exists, drop.drop_diameter_m(volume), np.nan)
     terminal = flight.terminal_speed_m_s(diameter, density)
-    start = np.minimum(rigs.start_speed_m_s, LONGEST_FALL_SPEED_SHARE * terminal)
+    start = np.minimum(leaves.speed_m_s, LONGEST_FALL_SPEED_SHARE * terminal)
     nozzle = np.array([[v.nozzle_height_m] for v in valves])
-    height = np.broadcast_to(np.maximum(nozzle + rigs.height_error_m, 1e-3), diameter.shape)
+    height = np.fmax(nozzle + rigs.height_error_m - np.nan_to_num(diameter) / 2, LEAST_FALL_M)
     fall = flight.fall_time_s(height, start, terminal)
     made = Falls(
         diameter_m=diameter,
@@ -120,6 +136,7 @@ def falls_of(
         release_s=np.where(exists, release, np.nan),
         terminal_m_s=terminal,
         start_m_s=start,
+        pinch_off_m=leaves.pinch_off_m,
         height_m=height,
         touchdown_s=np.where(exists, release + fall, np.nan),
         impact_m_s=flight.fall_speed_m_s(fall, start, terminal),
@@ -130,6 +147,29 @@ def falls_of(
     for spot in spots(setup, sequence):
         made = _join_in_air(made, spot)
     return made
+
+
+def outlets_m(valves: Many[Valve], flow_m3_s: Floats, rigs: Rigs) -> Floats:
+    """Diameter of the outlet that each drop leaves, shape (k, n) [m]: as measured; else as it is believed of the orifice.
+
+    valves : of each drop; flow_m3_s : shape (k, n). An outlet that nobody measured is as wide as the head needs to drive
+    the flow through it; one that was measured narrower than that contradicts the flow, and is taken as not measured.
+    """
+    head = np.array([[v.head_m] for v in valves])
+    believed = np.array([[v.orifice_diameter_m] for v in valves]) * rigs.outlet_factor
+    believed = np.maximum(believed, drop.narrowest_outlet_m(flow_m3_s, head))
+    measured = np.array([[measured_outlet_m(v) or np.nan] for v in valves])
+    return np.asarray(np.where(np.isnan(measured), believed, measured))
+
+
+def measured_outlet_m(valve: Valve) -> float | None:
+    """Return the outlet of a valve as it was measured [m]; None where it was not, or the head cannot drive the flow
+    through it.
+    """
+    outlet_m = valve.outlet_diameter_m
+    if outlet_m is None or DRIVEN_SLACK * outlet_m < drop.narrowest_outlet_m(valve.flow_m3_s, valve.head_m):
+        return None
+    return outlet_m
 
 
 def _merge_at_nozzle(
@@ -173,7 +213,7 @@ def _near_pairs(falls: Falls, spot: tuple[int, ...]) -> list[tuple[int, int]]:
     leaves = falls.release_s[first] - falls.release_s[second]
     with np.errstate(invalid="ignore"):
         close = (np.abs(lands) < FAR_APART_S) | (lands * leaves < 0)
-    uneven = falls.height_m[first, 0] != falls.height_m[second, 0]
+    uneven = np.abs(falls.height_m[first, 0] - falls.height_m[second, 0]) > SAME_HEIGHT_M
     return [pair for pair, near in zip(pairs, close.any(axis=1) | uneven, strict=True) if near]
 
 

@@ -54,16 +54,19 @@ def at_instant(what: Forecast, time_us: int) -> Instant:
         sinks = 2 * splash.jet_rise_s(made.jet_m_s, made.jet_slows_m_s2)
         standing = (since_jet >= 0) & (now < made.ends_s) & (since_jet < sinks)
         crown = since_touchdown / (made.crown_end_s - made.touchdown_s)
-        age = now - meets.time_s
+        age = now - meets.stops_s
         began = (age >= 0) & (now < what.taken_s)
         life = meets.sheet_life_s
-        on_the_way = meeting.sheet_height_m(age, meets.height_m, meets.sheet_m_s)
+        on_the_way = meeting.sheet_height_m(age, meets.height_m, meets.sheet_m_s, meets.brake_m)
         # What the sheet leaves behind stands on, and sinks slowly.
-        at_end = meeting.sheet_height_m(life, meets.height_m, meets.sheet_m_s)
+        at_end = meeting.sheet_height_m(life, meets.height_m, meets.sheet_m_s, meets.brake_m)
         left = at_end - what.rigs.column_sinks_m_s * (age - life)
         column = np.where(age < life, on_the_way, left)
         stands = began & (age < life + what.rigs.column_stands_s) & (column > LEAST_COLUMN_M)
         depth = splash.crater_depth_m(since_touchdown, made.crater_m, made.jet_delay_s)
+        peak = what.rigs.sheet_peak_share
+        radius = meeting.sheet_radius_m(age, life, peak, meets.widest_m, falls.diameter_m)
+        edge = meeting.sheet_edge_speed_m_s(age, life, peak, meets.widest_m)
     return Instant(
         time_s=now,
         drop_height_m=height,
@@ -76,23 +79,23 @@ def at_instant(what: Forecast, time_us: int) -> Instant:
         since_jet_s=since_jet,
         sheet_age_s=np.where(began, age, np.nan),
         sheet_height_m=np.where(began, on_the_way, np.nan),
-        sheet_radius_m=np.where(began, meeting.sheet_radius_m(age, life, meets.widest_m, falls.diameter_m), np.nan),
-        sheet_edge_m_s=np.where(began, meeting.sheet_edge_speed_m_s(age, life, meets.widest_m), np.nan),
+        sheet_radius_m=np.where(began, radius, np.nan),
+        sheet_edge_m_s=np.where(began, edge, np.nan),
         column_m=np.where(stands, column, np.nan),
         gone=gone,
     )
 
 
 def drop_heights_m(what: Forecast, time_s: float | Floats) -> tuple[Floats, Floats]:
-    """Heights [m] and speeds [m/s] of all drops, shape (k, n), NaN before release and after they hit.
+    """Heights of the centres [m] and speeds [m/s] of all drops, shape (k, n), NaN before release and after they hit.
 
     time_s : a time [s], or times that broadcast against (k, n).
     """
     falls = what.falls
     # A drop that ran into another one on the way has no touchdown of its own.
-    hit = np.fmin(np.fmin(falls.touchdown_s, what.meetings.time_s), falls.joined_s)
+    hit = np.fmin(np.fmin(falls.touchdown_s, what.meetings.stops_s), falls.joined_s)
     elapsed = time_s - falls.release_s
     flying = (elapsed >= 0) & (time_s < hit)
     elapsed = np.where(flying, elapsed, np.nan)
-    height = falls.height_m - flight.fall_distance_m(elapsed, falls.start_m_s, falls.terminal_m_s)
-    return height, flight.fall_speed_m_s(elapsed, falls.start_m_s, falls.terminal_m_s)
+    lowest = falls.height_m - flight.fall_distance_m(elapsed, falls.start_m_s, falls.terminal_m_s)
+    return lowest + falls.diameter_m / 2, flight.fall_speed_m_s(elapsed, falls.start_m_s, falls.terminal_m_s)

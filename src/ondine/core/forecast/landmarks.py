@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ondine.core.belief.priors import Belief
 from ondine.core.constants import US_PER_S
-from ondine.core.forecast.events import Event, EventKind, events
+from ondine.core.forecast.events import MEETINGS, Event, EventKind, events
 from ondine.core.forecast.whole import forecast
 from ondine.core.setup import Setup
 from ondine.core.timing.conventions import Landmarks, Predicts
@@ -12,8 +12,6 @@ from ondine.core.timing.sequence import Pulse, Sequence
 
 LEAST_SHARE = 0.5
 """What fewer rigs show is not predicted."""
-
-MEETINGS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
 
 
 def landmarks_of(found: list[Event]) -> Landmarks:

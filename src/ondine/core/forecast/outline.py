@@ -13,15 +13,14 @@ from numpy.typing import NDArray
 from ondine.core.forecast.instant import Instant
 from ondine.core.forecast.whole import Forecast
 from ondine.core.light.blur import Edge
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE
-from ondine.core.physics.splash import JET_TIP_RADIUS_SHARE
+from ondine.core.physics.splash import JET_TAPER, jet_radii_m, jet_top_m
 
 Floats = NDArray[np.float64]
 
 
 # Where along each part its outline is drawn.
 _POOL, _CROWN, _COLUMN, _SHEET = (np.linspace(0, 1, points) for points in (24, 8, 10, 9))
-_TAPER = (1 - _COLUMN) ** 2.4
+_TAPER = (1 - _COLUMN) ** JET_TAPER
 _CAP = np.cos(np.linspace(0, np.pi / 2, 5)), np.sin(np.linspace(0, np.pi / 2, 5))
 
 
@@ -112,8 +111,8 @@ def _add_crown(shape: Outline, what: Forecast, now: Instant, k: int, rig: int) -
 
 def _add_columns(shape: Outline, what: Forecast, now: Instant, rig: int) -> None:
     stand = _columns_stand(what, now, slice(rig, rig + 1))
-    for k, top, thin, crater in zip(*stand, strict=True):
-        shape.columns.append(Form(float(_places_m(what)[k, 0]), _columns(top, thin, crater)))
+    for k, top, thin, base in zip(*stand, strict=True):
+        shape.columns.append(Form(float(_places_m(what)[k, 0]), _columns(top, thin, base)))
         if np.isfinite(now.jet_tip_m[k, rig]):
             speed = abs(float(now.jet_speed_m_s[k, rig]))
             shape.edges.append(Edge("jet tip", speed, float(thin), float(top)))
@@ -123,24 +122,27 @@ def _columns_stand(
     what: Forecast, now: Instant, rigs: slice | list[int]
 ) -> tuple[NDArray[np.intp], Floats, Floats, Floats]:
     """Jets, and columns that drops have stopped, on some rigs: the drop that made or met each, height, radius of its
-    top, and of the crater that it came from [m]; shape (m,).
+    top and of its base [m]; shape (m,).
     """
     tip, left = now.jet_tip_m[:, rigs], now.column_m[:, rigs]
     crater = what.splashes.crater_m[:, rigs]
     owner = np.maximum(what.meetings.splash[:, rigs], 0)
     with np.errstate(invalid="ignore"):
         rises = tip > 1e-4
-    from_m = np.where(rises, crater, np.take_along_axis(crater, owner, axis=0))
     top = np.where(rises, tip, left)
-    stands = np.isfinite(top) & np.isfinite(from_m)
-    thin = JET_TIP_RADIUS_SHARE * from_m * np.where(rises, 1.0, 1.2)
-    return np.nonzero(stands)[0], top[stands], thin[stands], from_m[stands]
+    stands = np.isfinite(top)
+    whole = jet_top_m(what.splashes.jet_m_s[:, rigs], what.splashes.jet_slows_m_s2[:, rigs])
+    from_m, jet_top = (
+        np.where(rises, part, np.take_along_axis(part, owner, axis=0))[stands] for part in (crater, whole)
+    )
+    top = top[stands]
+    thin, base = jet_radii_m(top, jet_top, from_m)
+    return np.nonzero(stands)[0], top, thin * np.where(rises[stands], 1.0, 1.2), base
 
 
-def _columns(top_m: Floats, thin_m: Floats, crater_m: Floats) -> Floats:
+def _columns(top_m: Floats, thin_m: Floats, base_m: Floats) -> Floats:
     """Profiles of jets, shape (..., points, 2) for arguments of shape (...)."""
-    top, thin, crater = (np.asarray(part)[..., None] for part in (top_m, thin_m, crater_m))
-    base = np.minimum(0.55 * crater, 0.3 * crater + 0.08 * top)
+    top, thin, base = (np.asarray(part)[..., None] for part in (top_m, thin_m, base_m))
     radius = np.concatenate([thin + (base - thin) * _TAPER, thin * _CAP[0]], axis=-1)
     height = np.concatenate([_COLUMN * (top - thin), top + thin * (_CAP[1] - 1)], axis=-1)
     return np.stack([radius, height], axis=-1)
@@ -164,7 +166,9 @@ def _sheets(what: Forecast, now: Instant, rigs: slice | list[int]) -> tuple[NDAr
     share = (now.sheet_age_s[:, rigs][there] / what.meetings.sheet_life_s[:, rigs][there])[:, None]
     drop_radius = what.falls.diameter_m[:, rigs][there][:, None] / 2
     radius, height = radius[there][:, None], height[there][:, None]
-    droop = radius * (0.12 + 0.6 * np.maximum(share - SHEET_PEAK_SHARE / 2, 0.0))
+    # It droops once it has begun to slow.
+    late = np.broadcast_to(what.rigs.sheet_peak_share[rigs], there.shape)[there][:, None] / 2
+    droop = radius * (0.12 + 0.5 * np.maximum(share - late, 0.0))
     # The drop's volume, spread over the disc.
     thick = np.minimum(drop_radius, np.maximum(4 / 3 * drop_radius**3 / radius**2, LEAST_SHEET_M))
     out, top = _SHEET * radius, height - droop * _SHEET**2
@@ -192,12 +196,12 @@ class Ghosts:
 def ghosts(what: Forecast, now: Instant, rigs: slice | list[int]) -> Ghosts:
     """Return columns, sheets and drops of some rigs at once: a hand drags, and one by one they cost thrice as much."""
     places = _places_m(what)[:, 0]
-    whose, top, thin, crater = _columns_stand(what, now, rigs)
+    whose, top, thin, base = _columns_stand(what, now, rigs)
     opened, sheets = _sheets(what, now, rigs)
     height = now.drop_height_m[:, rigs]
     flies = np.nonzero(np.isfinite(height))
     return Ghosts(
-        columns=_columns(top, thin, crater),
+        columns=_columns(top, thin, base),
         columns_x_m=places[whose],
         sheets=sheets,
         sheets_x_m=places[opened],

@@ -17,7 +17,6 @@ from ondine.core.forecast.shapes import (
     COLLAPSED_UNTIL,
     FULL_SHARE,
     NEAR_MISS_DIAMETERS,
-    PASS_THROUGH_AGE,
     TOP_SHARE,
     TORN_UNTIL,
 )
@@ -30,9 +29,6 @@ Floats = NDArray[np.float64]
 
 KEYS = tuple(BY_KEY)
 INDEX = {key: index for index, key in enumerate(KEYS)}
-
-FULL_FROM, FULL_UNTIL = sheet_full_shares(FULL_SHARE)
-"""Between these ages, in sheet life times, a sheet is full."""
 
 NEAR_TOP = math.sqrt(1 - TOP_SHARE)
 """So many rises before and after its top the jet is at its top."""
@@ -126,17 +122,18 @@ def _hangs_from(what: Forecast, own: list[int]) -> dict[int, Floats]:
     for k in own:
         ahead = NEAR_MISS_DIAMETERS * falls.diameter_m[k] / meets.closing_m_s[k]
         with np.errstate(invalid="ignore"):
-            found[k] = np.where(np.isfinite(meets.time_s[k]), meets.time_s[k] - ahead, np.inf)
+            found[k] = np.where(np.isfinite(meets.stops_s[k]), meets.stops_s[k] - ahead, np.inf)
     return found
 
 
 def _next_on(what: Forecast, own: list[int], k: int, hangs: dict[int, Floats]) -> tuple[Floats, Floats]:
     """From when the next drop hangs over what stands of drop k's splash, and when they meet, shape (n,) [s]."""
-    began = np.fmax(what.splashes.touchdown_s[k], what.meetings.time_s[k])
+    stops_s = what.meetings.stops_s
+    began = np.fmax(what.splashes.touchdown_s[k], stops_s[k])
     hang, met = np.full(began.shape, np.inf), np.full(began.shape, np.inf)
-    whose = np.where(np.isfinite(what.meetings.time_s[k]), what.meetings.splash[k], k)
+    whose = np.where(np.isfinite(stops_s[k]), what.meetings.splash[k], k)
     for other in own:
-        when = what.meetings.time_s[other]
+        when = stops_s[other]
         with np.errstate(invalid="ignore"):
             next_one = (what.meetings.splash[other] == whose) & (when > began) & (when < met)
         hang, met = np.where(next_one, hangs[other], hang), np.where(next_one, when, met)
@@ -182,25 +179,26 @@ def _splash(course: _Course, what: Forecast, own: list[int], k: int, hangs: dict
 def _meeting(course: _Course, what: Forecast, own: list[int], k: int, hangs: dict[int, Floats]) -> None:
     """The sheet that drop k opens and what is left of it, until it is met or something else takes its place."""
     meets = what.meetings
-    began, life = meets.time_s[k], meets.sheet_life_s[k]
+    course.run(meets.passes_s[k], what.falls.touchdown_s[k], ("pass-through", what.falls.touchdown_s[k]))
+    began, life = meets.stops_s[k], meets.sheet_life_s[k]
     if not np.isfinite(began).any():
         return
     hang, _ = _next_on(what, own, k, hangs)
-    stop = np.where(np.isfinite(began), what.taken_s[k], -np.inf)
+    stop = np.where(np.isfinite(began), np.minimum(what.taken_s[k], _passed_s(what, own, k)), -np.inf)
+    full_from, full_until = sheet_full_shares(FULL_SHARE, what.rigs.sheet_peak_share)
     with np.errstate(invalid="ignore"):
-        on_sheet, through = np.isfinite(meets.struck_share[k]), meets.struck_share[k] > PASS_THROUGH_AGE
+        on_sheet = np.isfinite(meets.struck_share[k])
         # While the sheet is open it catches the eye; only then the next drop over it does.
         before_hang = np.minimum(stop, np.fmax(hang, began + TORN_UNTIL * life))
         gone = began + life
     until = np.full(life.shape, np.inf)
-    course.run(np.where(through, began, np.inf), stop, ("pass-through", gone))
-    course.run(np.where(on_sheet & ~through, began, np.inf), stop, ("double-umbrella", gone))
+    course.run(np.where(on_sheet, began, np.inf), stop, ("double-umbrella", gone))
     course.run(
         np.where(on_sheet, np.inf, began),
         before_hang,
         ("contact", began + what.falls.diameter_m[k] / meets.closing_m_s[k]),
-        ("opening-umbrella", began + FULL_FROM * life),
-        ("full-umbrella", began + FULL_UNTIL * life),
+        ("opening-umbrella", began + full_from * life),
+        ("full-umbrella", began + full_until * life),
         ("torn-umbrella", began + TORN_UNTIL * life),
     )
     course.run(
@@ -210,3 +208,13 @@ def _meeting(course: _Course, what: Forecast, own: list[int], k: int, hangs: dic
         ("ripples", until),
     )
     course.run(np.where(before_hang < stop, before_hang, np.inf), stop, ("near-miss-above", stop))
+
+
+def _passed_s(what: Forecast, own: list[int], k: int) -> Floats:
+    """When a later drop goes through the sheet that drop k opened, shape (n,) [s]; infinite if none does."""
+    met, when = what.meetings.stops_s[k], np.full(what.rigs.count, np.inf)
+    for other in own:
+        passes = what.meetings.passes_s[other]
+        with np.errstate(invalid="ignore"):
+            when = np.where((passes > met) & (passes < when), passes, when)
+    return when

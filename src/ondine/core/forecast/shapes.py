@@ -12,7 +12,6 @@ from ondine.core.forecast.instant import Instant, at_instant
 from ondine.core.forecast.whole import Forecast
 from ondine.core.light.ambient import NO_GHOST_STOPS
 from ondine.core.light.depth import circle_of_confusion_m
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.physics.splash import jet_top_m
 
 Bools = NDArray[np.bool_]
@@ -74,9 +73,6 @@ TORN_UNTIL, COLLAPSED_UNTIL = 0.85, 2.0
 
 TOP_SHARE = 0.95
 """The jet is at its top while it stands within a twentieth of its greatest height."""
-
-PASS_THROUGH_AGE = 0.6
-"""A third drop that meets a sheet older than this share of its life goes through it."""
 
 LOPSIDED_SHARE = 0.3
 """A drop that meets a jet so many of its diameters off the axis opens a lopsided sheet. An estimate."""
@@ -166,6 +162,8 @@ class _Here:
         most = max(map(len, spots))
         self._own = np.array([[*drops, *[drops[0]] * (most - len(drops))] for drops in spots])
         self._met = np.isfinite(now.sheet_age_s[self._own])
+        # A drop that goes through a sheet meets nothing under it.
+        self._passes = what.meetings.passes[self._own]
         self._made = np.isfinite(now.since_touchdown_s[self._own])
         self.met = np.asarray(self._met.any(axis=1))
 
@@ -183,9 +181,10 @@ class _Here:
 
     def hangs_over(self, top_m: Floats) -> Bools:
         """Whether a drop is just above a height, shape (spots, n)."""
-        above = self.now.drop_height_m[self._own] - top_m[:, None]
-        near = NEAR_MISS_DIAMETERS * self.what.falls.diameter_m[self._own]
-        return np.asarray(np.any((above > 0) & (above < near), axis=1))
+        size = self.what.falls.diameter_m[self._own]
+        above = self.now.drop_height_m[self._own] - size / 2 - top_m[:, None]
+        near = NEAR_MISS_DIAMETERS * size
+        return np.asarray(np.any((above > 0) & (above < near) & ~self._passes, axis=1))
 
 
 def _collision_rules(here: _Here) -> list[tuple[str, Bools]]:
@@ -198,18 +197,19 @@ def _collision_rules(here: _Here) -> list[tuple[str, Bools]]:
         share, struck = age / life, here.of_met(meets.struck_share)
         open_on_sheet = np.isfinite(struck) & (share < 1)
         size = here.of_met(what.falls.diameter_m)
-        aside = here.of_met(np.abs(what.falls.aside_m - _aside_of_splash(what)))
+        aside = here.of_met(meets.aside_m)
+        passing = (now.time_s >= meets.passes_s) & (now.time_s < what.falls.touchdown_s)
         over_column = here.hangs_over(here.of_met(now.column_m))
         tip = here.of_made(now.jet_tip_m)
         in_crater = here.of_made(what.splashes.in_crater.astype(float)) > 0
         open_for = here.of_made(what.splashes.jet_delay_s)
         return [
-            ("pass-through", open_on_sheet & (struck > PASS_THROUGH_AGE)),
+            ("pass-through", here.any_of(passing)),
             ("off-axis", (share < TORN_UNTIL) & (aside > LOPSIDED_SHARE * size)),
             ("double-umbrella", open_on_sheet),
             ("contact", age < size / here.of_met(meets.closing_m_s)),
             ("full-umbrella", here.of_met(now.sheet_radius_m) >= FULL_SHARE * here.of_met(meets.widest_m)),
-            ("opening-umbrella", share < SHEET_PEAK_SHARE),
+            ("opening-umbrella", share < what.rigs.sheet_peak_share),
             ("torn-umbrella", share < TORN_UNTIL),
             ("near-miss-above", met & over_column),
             ("collapsed", share < COLLAPSED_UNTIL),
@@ -219,15 +219,10 @@ def _collision_rules(here: _Here) -> list[tuple[str, Bools]]:
         ]
 
 
-def _aside_of_splash(what: Forecast) -> Floats:
-    """How far aside the drop landed whose splash a drop meets, shape (k, n) [m]."""
-    return np.take_along_axis(what.falls.aside_m, np.maximum(what.meetings.splash, 0), axis=0)
-
-
 def _single_rules(here: _Here) -> list[tuple[str, Bools]]:
     what, now, made = here.what, here.now, here.what.splashes
     since, tip, speed = (here.of_made(part) for part in (now.since_touchdown_s, now.jet_tip_m, now.jet_speed_m_s))
-    heights = now.drop_height_m
+    heights = now.drop_height_m - what.falls.diameter_m / 2
     with np.errstate(invalid="ignore"):
         top_m = jet_top_m(here.of_made(made.jet_m_s), here.of_made(made.jet_slows_m_s2))
         jet_up = np.isfinite(tip)

@@ -23,6 +23,11 @@ from ondine.core.timing.sequence import Sequence
 DRAWN_RIGS = 6
 """So many rigs are drawn: the mean one, and others behind it."""
 
+DROP_AGE_S, IMPACT_AGE_S, SHEET_AGE_S = 0.015, 0.01, 0.005
+"""How old a surface is, about, when a drop lets go, when a crater is open, and when a sheet is wide: milk and soap have
+not yet come to it.
+"""
+
 Part = TypeVar("Part", Falls, Splashes, Meetings, Rigs)
 
 
@@ -80,7 +85,7 @@ class Forecast:
     @cached_property
     def taken_s(self) -> Floats:
         """When what a drop has met is met again, or a splash takes its place, shape (k, n) [s]; infinite if never."""
-        met, began = self.meetings.time_s, self.splashes.touchdown_s
+        met, began = self.meetings.stops_s, self.splashes.touchdown_s
         when = np.full(met.shape, np.inf)
         for spot in self.spots:
             own = list(spot.drops)
@@ -189,8 +194,9 @@ def _foreseen(
     number = np.array(drops, dtype=np.intp)
     luck = number % LUCKY_DROPS
     liquids = tuple(setup.mix_of(valve).liquid() for valve in range(len(setup.valves)))
-    falls = falls_of(setup, own, rigs, liquids, luck, times)
-    splashes, meetings = train(falls, spots(setup, own), rigs, pool, _sheets(own, falls, rigs, liquids), luck)
+    falls = falls_of(setup, own, rigs, tuple(one.aged(DROP_AGE_S) for one in liquids), luck, times)
+    sheets = _sheets(own, falls, rigs, tuple(one.aged(SHEET_AGE_S) for one in liquids))
+    splashes, meetings = train(falls, spots(setup, own), rigs, pool.aged(IMPACT_AGE_S), sheets, luck)
     whose = meetings.splash
     return falls, splashes, replace(meetings, splash=np.where(whose >= 0, number[whose], -1))
 

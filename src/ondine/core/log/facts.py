@@ -80,7 +80,7 @@ def flight_of(plan: Plan) -> Flight:
     clock_ms = float(crater_clock_s(made.crater_m[first, 0])) * 1e3
     return Flight(
         *_first(made.touchdown_s),
-        *_first(what.meetings.time_s),
+        *_first(what.meetings.stops_s),
         clock_ms if np.isfinite(clock_ms) and clock_ms > 0 else None,
         float(sizes[0]),
         float(sizes[1] / sizes[0]) if len(sizes) > 1 and sizes[0] > 0 else None,

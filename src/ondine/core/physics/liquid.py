@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
@@ -19,13 +20,53 @@ class LiquidError(ValueError):
     """A liquid that no formula covers; the text says why, for the user. With it nothing can be foreseen."""
 
 
+class WettingAgent(StrEnum):
+    """What lowers the surface tension of the whole mix on purpose."""
+
+    NONE = "none"
+    SOAP = "soap"
+    RINSE = "rinse aid"
+
+
 @dataclass(frozen=True)
 class Liquid:
-    """Properties of one liquid at one temperature: `density_kg_m3`, `viscosity_pa_s`, `surface_tension_n_m`."""
+    """Properties of one liquid at one temperature.
+
+    `viscosity_pa_s` is that at the shear rate of an impact; `surface_tension_n_m` that of a surface at rest.
+    Gum thins under shear: `gum_consistency_pa_sn` K and `gum_index` n of K·rate^(n - 1), which is part of the
+    viscosity; its threads spring back within `relaxation_s`. A fresh surface has `fresh_tension_n_m` (None: as at
+    rest) and comes to rest within `settles_s`.
+    """
 
     density_kg_m3: float
     viscosity_pa_s: float
     surface_tension_n_m: float
+    gum_consistency_pa_sn: float = 0.0
+    gum_index: float = 1.0
+    relaxation_s: float = 0.0
+    fresh_tension_n_m: float | None = None
+    settles_s: float = 0.0
+
+    def viscosity_at(self, shear_rate_s: ArrayLike) -> Floats:
+        """Viscosity at a shear rate [1/s], of any shape. Returns the same shape [Pa·s]."""
+        rate = np.maximum(np.asarray(shear_rate_s, dtype=float), 1e-3)
+        if not self.gum_consistency_pa_sn:
+            return np.full(rate.shape, self.viscosity_pa_s)
+        thinning = self.gum_index - 1
+        gum = self.gum_consistency_pa_sn * (rate**thinning - IMPACT_SHEAR_RATE_S**thinning)
+        return np.asarray(self.viscosity_pa_s + gum)
+
+    def aged(self, age_s: float) -> Liquid:
+        """Return the same liquid with the surface tension that a surface of an age has [s].
+
+        The tension falls from that of a fresh surface to that at rest as exp(-age/settles_s): milk's proteins and soap
+        must first come to the surface. Time constants from memory, medium to low confidence.
+        """
+        if self.fresh_tension_n_m is None:
+            return self
+        rest = self.surface_tension_n_m
+        tension = rest + (self.fresh_tension_n_m - rest) * math.exp(-age_s / self.settles_s)
+        return replace(self, surface_tension_n_m=tension, fresh_tension_n_m=None)
 
 
 def water_density_kg_m3(temperature_c: ArrayLike) -> Floats:
@@ -120,6 +161,11 @@ GUM_HYDRATES_H = 1.5
 """Time constant of a gum taking up water, stirred, at room temperature. Common practice: leave it overnight."""
 
 
+def gum_hydrated_share(stood_h: float) -> float:
+    """Share of the gum that has taken up water, some hours after it was stirred in [h]. Returns [1]."""
+    return 1 - math.exp(-stood_h / GUM_HYDRATES_H)
+
+
 def gum_power_law(gum_mass_fraction: float, stood_h: float) -> tuple[float, float]:
     """Consistency K [Pa·s^n] and flow index n [1] of gum-thickened water, stress = K·rate^n.
 
@@ -127,7 +173,7 @@ def gum_power_law(gum_mass_fraction: float, stood_h: float) -> tuple[float, floa
     Round figures for xanthan in the literature (0.1 %: 0.05 and 0.55; 0.5 %: 1.4 and 0.27), from memory, low
     confidence: measure your own.
     """
-    percent = 100 * gum_mass_fraction * (1 - math.exp(-stood_h / GUM_HYDRATES_H))
+    percent = 100 * gum_mass_fraction * gum_hydrated_share(stood_h)
     return 5.5 * percent**2, 1 / (1 + 4.5 * percent**0.75)
 
 
@@ -146,6 +192,20 @@ def gum_viscosity_pa_s(gum_mass_fraction: float, stood_h: float, shear_rate_s: f
 
 MILK_TENSION_N_M, MILK_TENSION_HALF = 47e-3, 0.02
 """Surface tension of milk, and the share of milk in water that lowers it half way (from memory, low confidence)."""
+
+MILK_SETTLES_S = 0.03
+"""How long milk's proteins take to come to a fresh surface: 5 ms after it is made, a sheet has the tension of water, less
+a few mN/m (from memory, medium confidence).
+"""
+
+AGENT_TENSION_N_M = {WettingAgent.SOAP: 30e-3, WettingAgent.RINSE: 27e-3}
+AGENT_SETTLES_S = {WettingAgent.SOAP: 0.02, WettingAgent.RINSE: 0.006}
+"""A drop of dish soap in a bowl, or some rinse aid: tension at rest, and how soon a fresh surface has it (from memory,
+low confidence).
+"""
+
+GUM_RELAXATION_S = 0.1
+"""Relaxation time of gum at a tenth of a per cent, in proportion (from memory, low confidence)."""
 
 MILK_DENSITY_KG_M3, CREAM_DENSITY_KG_M3 = 1030.0, 995.0
 """Whole milk, and cream of 30 % fat, at 20 °C (handbook, from memory)."""
@@ -167,12 +227,19 @@ def opacity(path_m: ArrayLike, milk_mass_fraction: float, cream_mass_fraction: f
 
 @lru_cache(maxsize=256)
 def mixture(
-    glycerine: float, milk: float, cream: float, gum: float, gum_stood_h: float, dye: float, temperature_c: float
+    glycerine: float,
+    milk: float,
+    cream: float,
+    gum: float,
+    gum_stood_h: float,
+    dye: float,
+    temperature_c: float,
+    agent: WettingAgent = WettingAgent.NONE,
 ) -> Liquid:
     """Return a mix as a `Liquid`. Shares by mass [1], the rest is water; gum_stood_h [h]; temperature_c [°C].
 
-    Glycerine and water by their own formulas; milk and cream thicken them and lower the surface tension; gum adds
-    its viscosity at the shear rate of an impact; dye counts as water. Raises LiquidError for shares that cannot be.
+    Glycerine and water by their own formulas; milk and cream thicken them and lower the surface tension, and so does a
+    wetting agent; gum adds its viscosity; dye counts as water. Raises LiquidError for shares that cannot be.
     """
     shares = (glycerine, milk, cream, gum, dye)
     if min(shares) < 0 or sum(shares) > 1 + 1e-12:
@@ -184,12 +251,30 @@ def mixture(
     base = glycerine_water(glycerine / thin if thin > 0 else 0.0, temperature_c)
     volume = (1 - milk - cream) / base.density_kg_m3 + milk / MILK_DENSITY_KG_M3 + cream / CREAM_DENSITY_KG_M3
     thickened = base.viscosity_pa_s * milk_viscosity_factor(milk, cream)
-    fat = milk + 3 * cream
-    lowered = (base.surface_tension_n_m - MILK_TENSION_N_M) * fat / (fat + MILK_TENSION_HALF)
-    return Liquid(
+    fat, fresh = milk + 3 * cream, base.surface_tension_n_m
+    at_rest = fresh - max((fresh - MILK_TENSION_N_M) * fat / (fat + MILK_TENSION_HALF), 0.0)
+    settles_s = MILK_SETTLES_S
+    if agent in AGENT_TENSION_N_M:
+        at_rest, settles_s = min(at_rest, AGENT_TENSION_N_M[agent]), AGENT_SETTLES_S[agent]
+    made = Liquid(
         1 / volume,
-        thickened + gum_viscosity_pa_s(gum, gum_stood_h) if gum else thickened,
-        base.surface_tension_n_m - max(lowered, 0.0),
+        thickened,
+        at_rest,
+        fresh_tension_n_m=fresh if at_rest < fresh else None,
+        settles_s=settles_s if at_rest < fresh else 0.0,
+    )
+    return _thickened(made, gum, gum_stood_h) if gum else made
+
+
+def _thickened(made: Liquid, gum: float, gum_stood_h: float) -> Liquid:
+    """Return a liquid with gum in it."""
+    consistency, index = gum_power_law(gum, gum_stood_h)
+    return replace(
+        made,
+        viscosity_pa_s=made.viscosity_pa_s + gum_viscosity_pa_s(gum, gum_stood_h),
+        gum_consistency_pa_sn=consistency,
+        gum_index=index,
+        relaxation_s=GUM_RELAXATION_S * gum / 1e-3 * gum_hydrated_share(gum_stood_h),
     )
 
 

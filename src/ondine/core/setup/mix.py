@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ondine.core.physics import liquid
-from ondine.core.physics.liquid import Liquid
-from ondine.core.setup.fields import colour, number
+from ondine.core.physics.liquid import Liquid, WettingAgent
+from ondine.core.setup.fields import colour, number, plain
 
 
 @dataclass(frozen=True)
@@ -19,6 +19,7 @@ class Mix:
     gum_mass_fraction: float = number(0.0, 0.0, 0.01, "Gum thickener")
     gum_stood_h: float = number(12.0, 0.0, 240.0, "Hours the gum has stood")
     dye_mass_fraction: float = number(0.0, 0.0, 0.2, "Dye")
+    wetting_agent: WettingAgent = plain(WettingAgent.NONE, "Soap or rinse aid")
     tint: str = colour("#ffffff", "Colour of the drops")
     temperature_c: float = number(20.0, 0.0, 40.0, "Temperature")
     measured_density_kg_m3: float | None = number(None, 500.0, 2000.0, "Measured density")
@@ -28,10 +29,13 @@ class Mix:
     def liquid(self) -> Liquid:
         """Return its properties; what was measured wins. Raises ValueError outside the formulas' range."""
         made = self.computed_liquid()
-        return Liquid(
-            self.measured_density_kg_m3 or made.density_kg_m3,
-            self.measured_viscosity_pa_s or made.viscosity_pa_s,
-            self.measured_surface_tension_n_m or made.surface_tension_n_m,
+        if self.measured_viscosity_pa_s:
+            # One measured number says nothing of how the liquid thins under shear.
+            made = replace(made, viscosity_pa_s=self.measured_viscosity_pa_s, gum_consistency_pa_sn=0.0)
+        return replace(
+            made,
+            density_kg_m3=self.measured_density_kg_m3 or made.density_kg_m3,
+            surface_tension_n_m=self.measured_surface_tension_n_m or made.surface_tension_n_m,
         )
 
     def computed_liquid(self) -> Liquid:
@@ -44,4 +48,5 @@ class Mix:
             self.gum_stood_h,
             self.dye_mass_fraction,
             self.temperature_c,
+            self.wetting_agent,
         )

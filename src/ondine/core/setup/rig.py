@@ -26,12 +26,14 @@ class Valve:
     """One valve with its nozzle and reservoir. `*_sd_*` are standard errors of a weighing; 0 while nothing was weighed.
 
     Its drops land `x_m` towards the camera and `aside_m` to the right of the landing spot, seen from the camera.
-    `liquid` falls from it; None: the table's mix.
+    `liquid` falls from it; None: the table's mix. `outlet_diameter_m` None: nobody has measured where the liquid comes
+    out.
     """
 
     name: str = plain("Valve A", "Valve")
     nozzle_height_m: float = number(0.365, 0.02, 3.0, "Nozzle over the water")
-    orifice_diameter_m: float = number(1.8e-3, 0.2e-3, 10e-3, "Orifice")
+    orifice_diameter_m: float = number(1.8e-3, 0.2e-3, 10e-3, "Orifice of the valve")
+    outlet_diameter_m: float | None = number(None, 0.2e-3, 10e-3, "Outlet of the nozzle, inside")
     flow_m3_s: float = number(2.6e-6, 0.02e-6, 100e-6, "Flow while open")
     flow_sd_m3_s: float = number(0.0, 0.0, 50e-6, "Error of the flow")
     dead_time_s: float = number(3.0e-3, 0.0, 0.1, "Dead time of the valve")

@@ -10,9 +10,10 @@ import numpy as np
 
 from ondine.core.belief.priors import Belief
 from ondine.core.constants import US_PER_S
-from ondine.core.physics import drop, flight
+from ondine.core.forecast.whole import forecast
+from ondine.core.physics import flight
 from ondine.core.setup import Setup, Triggers
-from ondine.core.timing.sequence import Pulse
+from ondine.core.timing.sequence import Pulse, Sequence
 
 FEWEST = 3
 
@@ -43,7 +44,8 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: 
     """
     if min(len(one_m), len(other_m)) < FEWEST:
         raise LagError(f"Measure {FEWEST} pictures or more of each path: from fewer no error can be told.")
-    nozzle, radius = setup.valve(pulse.valve).nozzle_height_m, _diameter_m(setup, pulse) / 2
+    fall = _Fall.of(setup, belief, pulse)
+    nozzle, radius = setup.valve(pulse.valve).nozzle_height_m, fall.diameter_m / 2
     for height in (*one_m, *other_m):
         if 0 < height <= radius:
             raise LagError(
@@ -54,7 +56,7 @@ def lag_between(one_m: Many[float], other_m: Many[float], setup: Setup, belief: 
             raise LagError(
                 f"A drop {height * 1e3:.0f} mm over the water is not under the nozzle: measure that one again."
             )
-    one, other = (_fallen_s(np.array(series), setup, belief, pulse) for series in (one_m, other_m))
+    one, other = (fall.passes_s(np.array(series)) for series in (one_m, other_m))
     spread_one, spread_other = float(one.std(ddof=1)), float(other.std(ddof=1))
     error = math.sqrt(spread_one**2 / len(one) + spread_other**2 / len(other))
     return Lag(float(other.mean() - one.mean()), error, spread_one, spread_other)
@@ -65,10 +67,7 @@ def passing_us(setup: Setup, belief: Belief, pulse: Pulse, height_m: float) -> i
 
     By the middle of what is believed: it only has to be in the picture.
     """
-    open_s = pulse.open_us / US_PER_S
-    release = drop.release_delay_s(open_s, belief.middle("lag_s"), belief.middle("release_share"))
-    fallen = _fallen_s(np.array([height_m]), setup, belief, pulse)
-    return pulse.start_us + round(float(release + fallen[0]) * US_PER_S)
+    return pulse.start_us + round(float(_Fall.of(setup, belief, pulse).passes_s(np.array(height_m))) * US_PER_S)
 
 
 def with_lag(t: Triggers, lag: Lag) -> Triggers:
@@ -79,17 +78,27 @@ def with_lag(t: Triggers, lag: Lag) -> Triggers:
     )
 
 
-def _diameter_m(setup: Setup, pulse: Pulse) -> float:
-    valve = setup.valve(pulse.valve)
-    volume = drop.drop_volume_m3(pulse.open_us / US_PER_S, valve.flow_m3_s, valve.dead_time_s)
-    if volume <= 0:
-        raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
-    return float(drop.drop_diameter_m(volume))
+@dataclass(frozen=True)
+class _Fall:
+    """The fall of one drop on the middle rig of a belief."""
 
+    release_s: float
+    edge_m: float
+    start_m_s: float
+    terminal_m_s: float
+    diameter_m: float
 
-def _fallen_s(height_m: np.ndarray, setup: Setup, belief: Belief, pulse: Pulse) -> np.ndarray:
-    """Time since release at which a drop of this set-up is so high. Release lag and head cancel in a difference."""
-    density = setup.mix_of(pulse.valve).liquid().density_kg_m3
-    terminal = flight.terminal_speed_m_s(_diameter_m(setup, pulse), density)
-    nozzle = setup.valve(pulse.valve).nozzle_height_m
-    return np.asarray(flight.fall_time_s(nozzle - height_m, belief.middle("start_speed_m_s"), terminal))
+    @classmethod
+    def of(cls, setup: Setup, belief: Belief, pulse: Pulse) -> _Fall:
+        """Return the fall of the drop of a pulse that opens at once. Raises LagError where no drop falls."""
+        falls = forecast(setup, belief, Sequence((replace(pulse, start_us=0),), ())).falls
+        parts = (falls.release_s, falls.height_m, falls.start_m_s, falls.terminal_m_s, falls.diameter_m)
+        values = [float(part[0, 0]) for part in parts]
+        if not all(map(math.isfinite, values)):
+            raise LagError("No drop falls at this open time: open the valve longer than its dead time.")
+        return cls(*values)
+
+    def passes_s(self, height_m: np.ndarray) -> np.ndarray:
+        """When its centre passes heights over the water, after the opening [s]."""
+        way = self.edge_m - (height_m - self.diameter_m / 2)
+        return np.asarray(self.release_s + flight.fall_time_s(way, self.start_m_s, self.terminal_m_s))

@@ -12,8 +12,7 @@ import numpy as np
 
 from ondine.core.forecast.instant import Instant
 from ondine.core.forecast.whole import Forecast
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE
-from ondine.core.physics.splash import JET_TIP_RADIUS_SHARE
+from ondine.core.physics.splash import jet_radii_m, jet_top_m
 from ondine.picture.scene import Blob, Column, Crown, Fingers, Scene, Sheet, Spot
 from ondine.studio.foreseen.light import falling
 
@@ -88,14 +87,15 @@ def _stage_crown(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
 
 def _stage_column(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
     """A rising or sinking jet, or the column that a drop has stopped."""
-    tip, left = float(now.jet_tip_m[drop, MEAN]), float(now.column_m[drop, MEAN])
-    rises = tip > 1e-4
+    jet, left = float(now.jet_tip_m[drop, MEAN]), float(now.column_m[drop, MEAN])
+    rises = jet > 1e-4
     owner = drop if rises else max(int(what.meetings.splash[drop, MEAN]), 0)
-    crater, top = float(what.splashes.crater_m[owner, MEAN]) * MM, (tip if rises else left) * MM
+    crater, top = float(what.splashes.crater_m[owner, MEAN]) * MM, (jet if rises else left) * MM
     if not (math.isfinite(crater) and math.isfinite(top)):
         return
-    thin = JET_TIP_RADIUS_SHARE * crater * (1.0 if rises else 1.2)
-    base = min(0.55 * crater, 0.3 * crater + 0.08 * top)
+    whole = jet_top_m(what.splashes.jet_m_s[owner, MEAN], what.splashes.jet_slows_m_s2[owner, MEAN]) * MM
+    tip, base = (float(radius) for radius in jet_radii_m(top, whole, crater))
+    thin = tip * (1.0 if rises else 1.2)
     spot = scene.spot(*_place(what, drop))
     spot.ink = _ink(what, owner)
     if rises:
@@ -132,11 +132,12 @@ def _stage_sheet(scene: Scene, what: Forecast, now: Instant, drop: int) -> None:
     if share > 1.6 or radius <= 0.3 or height < -radius / 2:
         return
     open_share = min(radius / widest, 1.0)
-    closing = share > SHEET_PEAK_SHARE
+    peak = float(what.rigs.sheet_peak_share[MEAN])
+    closing = share > peak
     # The drop's volume, spread over the disc, but for what has gathered in the rim.
     thickness = min(max(0.09, 0.35 * drop_radius**3 / radius**2), 0.5 * drop_radius)
     rim = min(0.75, 0.22 + 0.15 * drop_radius * (1 - 0.6 * open_share))
-    droop = radius * (0.14 + 0.65 * max(share - SHEET_PEAK_SHARE / 2, 0.0))
+    droop = radius * (0.14 + 0.5 * max(share - peak / 2, 0.0))
     length = 0.2 * radius * max(0.0, open_share - 0.5) + (0.22 * radius * share if closing else 0.0)
     fingers = Fingers(19, length, 0.55 * rim, share * share if closing else 0.0, _phase(drop))
     cap = max(0.0, 0.8 * drop_radius * (1 - 1.3 * open_share))

@@ -12,7 +12,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import ColumnCurve, CraterCurve, Curve, FallCurve, JetCurve, SheetCurve
-from ondine.core.forecast.events import EventKind
+from ondine.core.forecast.events import MEETINGS, EventKind
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.numbers import plus_minus_ms
 from ondine.core.timing.items import Item, drop
@@ -29,7 +29,6 @@ from ondine.ui.kit.theme import SMALL_PX, Theme, font
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 3], [8, 3, 2, 3])
 LABEL_PX, RING_PX, FAR_PX, CRATER_LABEL_PX = 16.0, 12.0, 24.0, 90.0
-COLLISIONS = (EventKind.MEETING, EventKind.SHEET_HIT, EventKind.COLUMN_HIT)
 NEAR_ROOF_PX = 13
 
 
@@ -261,7 +260,7 @@ class ChartPainter:
         flashes = [QRectF(x - 4, air.top(), 8, air.height()) for x in places]
         labels = Labels(self._curves(), [*self._badges(), *flashes], air)
         for event in self.prediction.course.meetings:
-            if event.kind not in COLLISIONS or event.height_m is None:
+            if event.kind not in MEETINGS or event.height_m is None:
                 continue
             if event.probability < 0.5:
                 continue
