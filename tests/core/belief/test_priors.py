@@ -31,14 +31,15 @@ def test_what_is_left_out_takes_its_default_and_what_is_unknown_is_passed_over()
     assert found == replace(Belief(), lag_s=Prior(0.01, 0.001))
 
 
-def test_a_jet_that_was_learned_without_drag_stays_as_high():
-    old = json.loads(Belief().to_json())
-    del old["jet_slowing_factor"]
-    assert belief_from_dict(old).jet_slowing_factor.mean == 1.0
+def test_of_a_belief_of_an_older_law_only_what_still_holds_is_taken():
+    old = json.loads(replace(Belief(), lag_s=Prior(0.012, 0.001), energy_share=Prior(0.4, 0.01)).to_json())
+    old |= {"start_speed_m_s": {"mean": 0.4, "sd": 0.1}, "learned": {"names": ["lag_s"], "packed": "AAAA"}}
+    # When it hit, how large it was: that is as it was. Its splash, and what shots taught, is learned anew.
+    assert belief_from_dict(old) == replace(Belief(), lag_s=Prior(0.012, 0.001))
 
 
 def test_every_number_of_the_rig_has_a_prior_and_nothing_else_has():
-    assert "variation" not in Belief().priors and len(NAMES) == 16
+    assert "variation" not in Belief().priors and len(NAMES) == 18
     assert all(isinstance(prior, Prior) for prior in Belief().priors.values())
 
 

@@ -59,7 +59,8 @@ def test_numbers_stay_where_rigs_can_be():
     rigs = sample_rigs(wide)
     assert rigs.energy_share.max() <= 1 and rigs.energy_share.min() >= 0.05
     assert rigs.jet_delay_factor.min() >= 1 and rigs.jet_slowing_factor.min() >= 1
-    assert rigs.release_share.max() <= 2 and rigs.start_speed_m_s.min() >= 0.02
+    assert rigs.outlet_factor.max() <= 5 and rigs.momentum_factor.min() >= 0.2
+    assert rigs.sheet_peak_share.max() <= 0.65 and rigs.sheet_peak_share.min() >= 0.25
     assert rigs.lag_s.min() > 0 and rigs.height_error_m.min() < 0
 
 

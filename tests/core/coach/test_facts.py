@@ -106,7 +106,7 @@ def test_coordinates_are_the_way_back_from_values():
     points = np.clip(evenly_drawn(300, len(unknowns.names), np.random.default_rng(1)), -2, 2)
     back = unknowns.coordinates(unknowns.values(points))
     bounded = [unknowns.names.index(name) for name in (
-        "release_share", "start_speed_m_s", "energy_share", "jet_delay_factor", "jet_slowing_factor", "column_sinks_m_s",
+        "outlet_factor", "momentum_factor", "sheet_peak_share", "energy_share", "jet_delay_factor", "jet_slowing_factor", "column_sinks_m_s",
     )]  # fmt: skip
     free = [k for k in range(points.shape[1]) if k not in bounded]
     np.testing.assert_allclose(back[:, free], points[:, free], atol=1e-9)

@@ -147,7 +147,8 @@ def test_a_rig_that_nothing_fits_is_told_and_believed_vaguely():
 
 def test_a_hundred_shots_are_no_surer_than_forty():
     """The model is never right to the last digit: what it gets wrong must not be known better and better."""
-    evidence = shots(5, 120)
+    # The same shots three times over: they hold no news.
+    evidence = shots(5, 40) * 3
     some, many = (learn(evidence[:count], evidence[0].setup, Belief()) for count in (40, 120))
     endless = absorb(start(Unknowns(Belief(), evidence[0].setup)), [one.seen for one in evidence])
 
@@ -185,4 +186,4 @@ def test_lag_and_fall_hang_together_after_a_shot():
     evidence = shots(3, 6)
     known = learn(evidence, evidence[0].setup, Belief())
     # The touchdown is known, not what made it: a later light means a later drop.
-    assert correlated(known, "flash_lag_s", "start_speed_m_s") < -0.2 or correlated(known, "flash_lag_s", "lag_s") > 0.2
+    assert correlated(known, "flash_lag_s", "outlet_factor") > 0.2 or correlated(known, "flash_lag_s", "lag_s") > 0.2

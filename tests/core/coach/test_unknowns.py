@@ -31,7 +31,7 @@ def test_quantiles_are_those_of_the_normal_distribution():
     ("name", "low", "high"),
     [  # Common practice, no published source: what tables differ by.
         ("lag_s", 3e-3, 25e-3),
-        ("start_speed_m_s", 0.1, 0.8),
+        ("outlet_factor", 0.9, 1.5),
         ("flow_factor", 0.8, 1.2),
         ("height_error_m", -5e-3, 5e-3),
         ("flash_lag_s", 0.0, 0.12),

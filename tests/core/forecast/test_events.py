@@ -7,9 +7,9 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.events import LEAST_SHARE, Event, EventKind, events
 from ondine.core.forecast.whole import forecast
+from ondine.core.physics.meeting import sheet_sinking_m
 from ondine.core.timing.sequence import Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
 from tests.calibrated import TAUGHT
@@ -37,7 +37,7 @@ def test_what_follows_comes_after_what_it_follows():
         one(kind, 2).time_s.mean for kind in (EventKind.MEETING, EventKind.SHEET_FULL, EventKind.SHEET_GONE)
     )
     assert met < full < gone
-    assert full - met == pytest.approx((gone - met) / 3)
+    assert full - met == pytest.approx(0.42 * (gone - met), rel=0.02)
     touchdown, top, end = (one(k).time_s.mean for k in (EventKind.TOUCHDOWN, EventKind.CROWN_TOP, EventKind.CROWN_END))
     assert touchdown < top < end
     deepest, rises = one(EventKind.CRATER_DEEPEST).time_s.mean, one(EventKind.JET_RISES).time_s.mean
@@ -62,8 +62,9 @@ def test_heights_and_sizes_follow_the_laws_of_the_first_rig():
     assert crater.size_m.mean == pytest.approx(2 * WHAT.splashes.crater_m[0].mean())
     sheet = one(EventKind.SHEET_FULL, 2)
     assert sheet.size_m.mean == pytest.approx(2 * np.nanmean(WHAT.meetings.widest_m[1]))
-    age = WHAT.meetings.sheet_life_s[1] / 3
-    fallen = WHAT.meetings.height_m[1] + WHAT.meetings.sheet_m_s[1] * age - G * age**2 / 2
+    meets = WHAT.meetings
+    sunk, _ = sheet_sinking_m(meets.sheet_life_s[1] * WHAT.rigs.sheet_peak_share, meets.sheet_m_s[1], meets.brake_m[1])
+    fallen = meets.height_m[1] + sunk
     assert sheet.height_m.mean == pytest.approx(np.nanmean(fallen))
     assert one(EventKind.TOUCHDOWN).height_m.mean == 0 and one(EventKind.SHEET_GONE, 2).height_m is None
 

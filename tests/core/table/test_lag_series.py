@@ -63,7 +63,7 @@ def test_series_that_give_no_lag_say_why(one, other, says):
 
 def test_what_shots_taught_of_the_drop_is_used():
     quick = {name: np.full(4, prior.mean) for name, prior in Belief().priors.items()}
-    quick |= {"start_speed_m_s": np.full(4, 0.75), "flash_lag_s": np.zeros(4), "jitter_s": np.full(4, 1e-3)}
+    quick |= {"outlet_factor": np.full(4, 0.95), "flash_lag_s": np.zeros(4), "jitter_s": np.full(4, 1e-3)}
     taught, pulse = Belief(learned=Learned.of(quick)), Pulse(0, 22_000)
     what = forecast(TIDAL_MILL, taught, Sequence((pulse,), ()))
     passes = passing_us(TIDAL_MILL, taught, pulse, 0.1)

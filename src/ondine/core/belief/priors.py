@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass, field, fields, replace
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
 from ondine.core import plain
 from ondine.core.belief.learned import ONLY_LEARNED, Learned
 from ondine.core.setup.fields import About, number
+
+OLDER_LAW = "start_speed_m_s"
+"""A belief that has this number was made when drops left their nozzles by another law, and jets and sheets obeyed others."""
+
+STILL_HOLDS = ("lag_s", "flow_factor", "height_error_m", "merge_ratio", "crown_time_factor", "variation")
+"""What such a belief says that means the same today. What shots taught it is to be learned anew from them."""
 
 NO_PRIORS = ("variation", "learned")
 """The fields of a belief that are no belief about one number."""
@@ -96,14 +102,14 @@ class Belief:
 def belief_from_dict(data: dict[str, Any]) -> Belief:
     """Read a belief that `Belief.to_json` wrote, now or in an older version; left-out parts take their defaults.
 
+    Of one that was made by an older law only what still holds is taken: see `STILL_HOLDS`.
     Raises ValueError that names the field.
     """
+    if isinstance(data, dict) and OLDER_LAW in data:
+        data = {name: value for name, value in data.items() if name in STILL_HOLDS}
     made = plain.read(Belief, data)
     if made.learned is not None:
         made.learned.check((*made.priors, *ONLY_LEARNED))
-    if "jet_speed_factor" in data and "jet_slowing_factor" not in data:
-        # Until format 2 gravity alone slowed the jet, and what was learned of its speed was learned so.
-        made = replace(made, jet_slowing_factor=Prior(1.0, 0.3))
     return made
 
 

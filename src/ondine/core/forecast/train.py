@@ -23,7 +23,7 @@ LEAST_COLUMN_M = 1e-3
 """A lower column is a hump of the surface: a drop on it makes a splash."""
 
 
-PASS_THROUGH_AGE = 0.6
+PASS_THROUGH_AGE = 0.75
 """A drop that meets a sheet older than this share of its life goes through it, and on to the water."""
 
 ENTRAINED_WITHIN = 0.1

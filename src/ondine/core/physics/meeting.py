@@ -161,7 +161,7 @@ def onto_sheet_s(
     """
     lead, u, h = (np.asarray(part, dtype=float) for part in (surface_lead_s, drop_speed_m_s, met_at_m))
     v, brake = np.asarray(speed_m_s, dtype=float), np.asarray(brake_m, dtype=float)
-    slow = np.maximum(np.abs(v), 1e-3)
+    slow = np.maximum(np.abs(v), 1e-4)
     rises = np.where(v > 0, brake, -brake)
     square = u * brake / (2 * slow)
     with np.errstate(invalid="ignore"):
