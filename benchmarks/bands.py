@@ -17,7 +17,6 @@ from ondine.core.belief.priors import Belief
 from ondine.core.belief.rigs import sample_rigs
 from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import Forecast, forecast
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.physics.splash import jet_rise_s, jet_top_m
 from ondine.core.setup import Mix, Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
@@ -52,7 +51,7 @@ def foreseen(what: Forecast) -> dict[str, np.ndarray]:
             "jet top height [m]": freely * jet_top_m(made.jet_m_s[k], made.jet_slows_m_s2[k]),
             "jet top after touchdown [s]": freely * (top_s - landed),
             "sheet life [s]": meets.sheet_life_s[k],
-            "sheet full after meeting [s]": meets.sheet_life_s[k] * SHEET_PEAK_SHARE,
+            "sheet full after meeting [s]": meets.sheet_life_s[k] * what.rigs.sheet_peak_share,
             "sheet radius [m]": meets.widest_m[k],
         }
         in_crater = made.in_crater[k]
@@ -61,8 +60,8 @@ def foreseen(what: Forecast) -> dict[str, np.ndarray]:
         of_drop["crown after touchdown [s]"] = np.where(
             ends > made.crown_end_s[k], made.crown_end_s[k] - landed, np.nan
         )
-        for on in (On.JET, On.SHEET, On.COLUMN):
-            here = meets.on[k] == on
+        for on, those in ((On.JET, (On.JET, On.BEAD)), (On.SHEET, (On.SHEET, On.THROUGH)), (On.COLUMN, (On.COLUMN,))):
+            here = np.isin(meets.on[k], those)
             of_drop[f"meets the {on.name.lower()} [s]"] = np.where(here, meets.time_s[k], np.nan)
             of_drop[f"meets the {on.name.lower()}, height [m]"] = np.where(here, meets.height_m[k], np.nan)
         found |= {f"drop {k + 1} {name}": values for name, values in of_drop.items()}

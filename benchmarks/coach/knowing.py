@@ -8,7 +8,6 @@ import numpy as np
 from ondine.core.coach.posterior import Posterior
 from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import forecast
-from ondine.core.physics.meeting import SHEET_PEAK_SHARE
 from ondine.core.timing.sequence import Sequence
 
 BAND = 0.9
@@ -51,12 +50,12 @@ def _foreseen(belief: Posterior, sequence: Sequence) -> dict[str, tuple[np.ndarr
     unknowns = belief.unknowns
     what = forecast(unknowns.setup, unknowns.belief, sequence, unknowns.rigs(belief.coordinates))
     made, meets = what.splashes, what.meetings
-    met = np.where(meets.on[1] == On.JET, meets.time_s[1], np.nan)
+    met = np.where(np.isin(meets.on[1], (On.JET, On.BEAD)), meets.time_s[1], np.nan)
     times = {
         "touchdown": made.touchdown_s[0],
         "jet leaves the surface": made.jet_s[0],
         "drop meets the jet": met,
-        "sheet widest": met + SHEET_PEAK_SHARE * meets.sheet_life_s[1],
+        "sheet widest": met + what.rigs.sheet_peak_share * meets.sheet_life_s[1],
     }
     there = {event: np.isfinite(values) for event, values in times.items()}
     return {event: (values[there[event]], belief.weights[there[event]]) for event, values in times.items()}

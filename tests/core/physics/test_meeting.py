@@ -70,9 +70,7 @@ def test_the_widest_sheet_is_that_of_a_rim_that_keeps_its_momentum(number):
         return [v, takes * arrives - 4 * np.pi * r, takes]
 
     start = 1e-4 * scale
-    solved = solve_ivp(
-        law, (start, scale), [u * start, 1e-6 * u, 1e-6], rtol=1e-9, atol=1e-12, max_step=scale / 1000
-    )
+    solved = solve_ivp(law, (start, scale), [u * start, 1e-6 * u, 1e-6], rtol=1e-9, atol=1e-12, max_step=scale / 1000)
     widest = int(np.argmax(solved.y[0]))
     assert solved.y[0][widest] / u == pytest.approx(SHEET_SPREAD, rel=5e-3)
     diameter = 4.5e-3
@@ -115,7 +113,8 @@ def test_edge_speed_is_the_slope_of_the_radius():
     step = 1e-7
     for peak in (0.35, 0.5, 0.6):
         slope = (
-            sheet_radius_m(age + step, 14e-3, peak, 8e-3, 4.5e-3) - sheet_radius_m(age - step, 14e-3, peak, 8e-3, 4.5e-3)
+            sheet_radius_m(age + step, 14e-3, peak, 8e-3, 4.5e-3)
+            - sheet_radius_m(age - step, 14e-3, peak, 8e-3, 4.5e-3)
         ) / (2 * step)
         assert sheet_edge_speed_m_s(age, 14e-3, peak, 8e-3) == pytest.approx(slope, rel=1e-4, abs=1e-4)
 

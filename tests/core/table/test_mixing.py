@@ -1,12 +1,10 @@
 """Milk, gum and batches. Pure water and glycerine-water: test_liquid.py."""
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ondine.core.belief.priors import Belief, Prior
+from ondine.core.belief.priors import Belief
 from ondine.core.physics.liquid import gum_power_law, mixture, opacity
 from ondine.core.setup import Bowl, Mix, Setup, Valve
 from ondine.core.table.mixing import (

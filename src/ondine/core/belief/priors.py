@@ -12,7 +12,7 @@ from ondine.core.belief.learned import ONLY_LEARNED, Learned
 from ondine.core.setup.fields import About, number
 
 OLDER_LAW = "start_speed_m_s"
-"""A belief that has this number was made when drops left their nozzles by another law, and jets and sheets obeyed others."""
+"""A belief that has this number was made when releases, jets and sheets had other laws."""
 
 STILL_HOLDS = ("lag_s", "flow_factor", "height_error_m", "merge_ratio", "crown_time_factor", "variation")
 """What such a belief says that means the same today. What shots taught it is to be learned anew from them."""

@@ -38,8 +38,9 @@ class Rigs:
     """Sampled rigs: each number of `Belief` as an array of shape (n,), and the luck of one shot on each.
 
     Luck has the shape (LUCKY_DROPS, n): when a drop lets go, in spreads of the valve's jitter; by what share of its
-    volume a drop is larger; how far aside it lands [m]; how far the jet that it throws leans aside, as a share of its height;
-    by what power of e the jet is faster that it throws out of a crater which was open already. `valve_flow_factor`, shape (LUCKY_VALVES, n): the flow factor of each further valve.
+    volume a drop is larger; how far aside it lands [m]; how far its jet leans aside, as a share of the height; by what
+    power of e the jet is faster that it throws out of a crater which was open already.
+    `valve_flow_factor`, shape (LUCKY_VALVES, n): the flow factor of each further valve.
     `satellites`, shape (n,): whether bubbles or satellites spoil the shot; `eye`, shape (n,): how strict the eye is
     that judges it, evenly spread from 0 to 1.
     `flash_lag_s` : how much later than it is asked for the light comes, beyond the lags that are entered; `jitter_s` :

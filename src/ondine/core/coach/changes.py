@@ -12,7 +12,14 @@ from ondine.core.coach.unknowns import Unknowns, evenly_drawn
 from ondine.core.setup import Setup
 from ondine.core.setup.fields import put, read
 
-SPLASH = ("energy_share", "crown_time_factor", "jet_delay_factor", "jet_speed_factor", "jet_slowing_factor", "bead_time_factor")
+SPLASH = (
+    "energy_share",
+    "crown_time_factor",
+    "jet_delay_factor",
+    "jet_speed_factor",
+    "jet_slowing_factor",
+    "bead_time_factor",
+)
 SHEET = (
     "tip_mass_share", "sheet_time_factor", "sheet_peak_share", "sheet_width_factor", "column_stands_s",
     "column_sinks_m_s",
@@ -51,7 +58,9 @@ def effects(before: Setup, after: Setup) -> list[Effect]:
     one, other = before.valves[0], after.valves[0]
     found = []
     if one.nozzle_height_m != other.nozzle_height_m:
-        found.append(Effect("new nozzle height: the fall is learned anew, the flow is kept", ("height_error_m",), BY_PHASE))
+        found.append(
+            Effect("new nozzle height: the fall is learned anew, the flow is kept", ("height_error_m",), BY_PHASE)
+        )
     if (one.orifice_diameter_m, one.outlet_diameter_m) != (other.orifice_diameter_m, other.outlet_diameter_m):
         anew = ("lag_s", "outlet_factor", "momentum_factor", "flow_factor", "merge_ratio", "jitter_s")
         found.append(Effect("another nozzle: valve and flow are learned anew, the splash is kept", anew))

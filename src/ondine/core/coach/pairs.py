@@ -95,7 +95,8 @@ def _drop(pulse: Pulse, unknowns: Unknowns, rigs: Rigs) -> _Drop:
 @dataclass(frozen=True, eq=False)
 class _Pairs:
     """Shots of two like drops each, counted from the first touchdown: `since_s` of the flash, `second_s` when the other
-    drop would land, both of shape (shots, n); it meets the jet, or its `bead`, at `met_s`, or never, and hangs over it from `hangs_s`.
+    drop would land, both of shape (shots, n); it meets the jet, or its `bead`, at `met_s`, or never, and hangs over it
+    from `hangs_s`.
     """
 
     one: _Drop

@@ -150,10 +150,10 @@ def falls_of(
 
 
 def outlets_m(valves: Many[Valve], flow_m3_s: Floats, rigs: Rigs) -> Floats:
-    """Diameter of the outlet that each drop leaves, shape (k, n) [m]: as measured; else as it is believed of the orifice.
+    """Diameter of the outlet that each drop leaves, shape (k, n) [m]: as measured; else as believed of the orifice.
 
-    valves : of each drop; flow_m3_s : shape (k, n). An outlet that nobody measured is as wide as the head needs to drive
-    the flow through it; one that was measured narrower than that contradicts the flow, and is taken as not measured.
+    valves : of each drop; flow_m3_s : shape (k, n). An outlet that nobody measured is at least so wide that the head
+    drives the flow through it; one that was measured narrower contradicts the flow, and is taken as not measured.
     """
     head = np.array([[v.head_m] for v in valves])
     believed = np.array([[v.orifice_diameter_m] for v in valves]) * rigs.outlet_factor

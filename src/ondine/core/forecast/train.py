@@ -302,7 +302,8 @@ class _Spots:
         life, widest_s = (part[at, on_rig] for part in self.sheets)
         size, share = self.falls.diameter_m[at, on_rig], self.rigs.tip_mass_share[on_rig]
         bead = what == On.BEAD
-        brake, widest = meeting.sheet_brake_m(size, height, share, bead), meeting.sheet_share(share, bead) * widest_s * closing
+        brake = meeting.sheet_brake_m(size, height, share, bead)
+        widest = meeting.sheet_share(share, bead) * widest_s * closing
         kept = np.stack([time, height, closing, drift, brake, life, widest, struck, aside])
         opens = what != On.THROUGH
         kept[3:7, ~opens] = np.nan

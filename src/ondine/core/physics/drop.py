@@ -63,8 +63,8 @@ def release(
     momentum_factor : β, the stream's momentum against that of an even one [1]; density_kg_m3, surface_tension_n_m; they
     broadcast.
 
-    Momentum of what has left: the stream brings ρQ·βu, u = Q/A, the surface at the outlet takes π·d·σ, after the closing
-    too while the neck holds. Nothing is left of it at a nozzle Weber number ρu²d/σ of 4, where streams turn to dripping
+    Momentum of what has left: the stream brings ρQ·βu, u = Q/A, the surface at the outlet takes π·d·σ, and goes on
+    after the closing while the neck holds. Nothing is left of it at a nozzle Weber number ρu²d/σ of 4, where streams turn to dripping
     (Clanet & Lasheras 1999, J. Fluid Mech. 383:307, from memory, medium confidence). Liquid that leaves evenly behaves
     as if let go in the middle of its flowing. Where the surface pulls more than the stream brings, the drop hangs until
     its weight makes up for that: at last it behaves as if let go at rest at the end of the opening, or after it.

@@ -194,8 +194,8 @@ MILK_TENSION_N_M, MILK_TENSION_HALF = 47e-3, 0.02
 """Surface tension of milk, and the share of milk in water that lowers it half way (from memory, low confidence)."""
 
 MILK_SETTLES_S = 0.03
-"""How long milk's proteins take to come to a fresh surface: 5 ms after it is made, a sheet has the tension of water, less
-a few mN/m (from memory, medium confidence).
+"""How long milk's proteins take to come to a fresh surface: a sheet 5 ms old has the tension of water, less a few mN/m
+(from memory, medium confidence).
 """
 
 AGENT_TENSION_N_M = {WettingAgent.SOAP: 30e-3, WettingAgent.RINSE: 27e-3}

@@ -7,7 +7,6 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.physics.liquid import Liquid
 from ondine.core.physics.splash import weber
 
@@ -17,14 +16,15 @@ SHEET_SPREAD = 0.104
 """Greatest radius of a sheet in D·√We: what a rim that keeps its momentum reaches, see `widest_sheet_m`."""
 
 BRAKE_DIAMETERS, THICKENING_DIAMETERS = 0.75, 2.0
-"""A drop takes up its own mass of a tall column on so many of its diameters, and sooner on one that is no taller than so
-many: columns are thick at their feet. An estimate: sheets of practice sink 6 to 7 mm in their life.
+"""A drop takes up its own mass of a tall column on so many of its diameters, and sooner on one no taller than so many:
+columns are thick at their feet. An estimate: sheets of practice sink 6 to 7 mm in their life.
 """
 
 BEAD_MASS_SHARE, BEAD_BRAKES = 0.4, 2.0
-"""Mass of a bead that has pinched off, in shares of what a drop would meet of a jet; and how many times the way it takes
-to brake the sheet of a drop that meets it: the jet comes only after the bead. Estimates: beads 3 mm across.
+"""Mass of a bead that has pinched off, in shares of what a drop would meet of a jet; and how many times the way it
+takes to brake the sheet of a drop that meets it: the jet comes only after the bead. Estimates: beads 3 mm across.
 """
+
 
 def meeting_delay_s(
     surface_lead_s: ArrayLike, drop_speed_m_s: ArrayLike, jet_speed_m_s: ArrayLike, slowing_m_s2: ArrayLike
@@ -91,9 +91,7 @@ def sheet_edge_speed_m_s(
     return np.asarray(np.where((t > 0) & (t < 1), speed, 0.0))
 
 
-def sheet_sinking_m(
-    since_meeting_s: ArrayLike, speed_m_s: ArrayLike, brake_m: ArrayLike
-) -> tuple[Floats, Floats]:
+def sheet_sinking_m(since_meeting_s: ArrayLike, speed_m_s: ArrayLike, brake_m: ArrayLike) -> tuple[Floats, Floats]:
     """How far the middle of a sheet has moved, and how fast it moves: s = L·(√(1 + 2v·t/L) - 1), v/√(1 + 2v·t/L).
 
     since_meeting_s : [s]; speed_m_s : v when drop and jet have met, positive upwards [m/s]; brake_m : L, the way on
@@ -106,9 +104,7 @@ def sheet_sinking_m(
     return np.asarray(np.sign(v) * brake * (slower - 1)), np.asarray(v / slower)
 
 
-def sheet_height_m(
-    since_meeting_s: ArrayLike, met_at_m: ArrayLike, speed_m_s: ArrayLike, brake_m: ArrayLike
-) -> Floats:
+def sheet_height_m(since_meeting_s: ArrayLike, met_at_m: ArrayLike, speed_m_s: ArrayLike, brake_m: ArrayLike) -> Floats:
     """Height of the middle of the sheet above the rest level: where drop and jet met, moved as in `sheet_sinking_m`.
 
     since_meeting_s : [s]; met_at_m, brake_m : [m]; speed_m_s : [m/s]; they broadcast. Returns [m].
@@ -128,9 +124,7 @@ def sheet_start_m_s(
     return np.asarray((share * np.asarray(tip_speed_m_s) - np.asarray(drop_speed_m_s)) / (1 + share))
 
 
-def sheet_brake_m(
-    diameter_m: ArrayLike, met_at_m: ArrayLike, tip_mass_share: ArrayLike, on_bead: ArrayLike
-) -> Floats:
+def sheet_brake_m(diameter_m: ArrayLike, met_at_m: ArrayLike, tip_mass_share: ArrayLike, on_bead: ArrayLike) -> Floats:
     """Way on which a column takes up the momentum of a drop, see `sheet_sinking_m`.
 
     diameter_m : of the drop; met_at_m : height of the meeting [m]; tip_mass_share : mass of the tip in drops [1];

@@ -41,7 +41,7 @@ practice's jets of 3 mm from craters of 10 mm.
 """
 
 JET_ENERGY_SHARE = 0.5
-"""A jet holds no more than this share of its crater's energy. An estimate: the rest is in waves and the splash itself."""
+"""A jet holds no more than this share of its crater's energy. An estimate: the rest is in waves."""
 
 MOST_JET_CRATERS = 6.0
 """No jet stands higher than so many crater radii: thinner than a sixteenth of the crater it would fall apart."""
@@ -49,8 +49,8 @@ MOST_JET_CRATERS = 6.0
 JET_TAPER = 2.4
 """How fast a jet grows thin above its base: the power of (1 - height/top)."""
 
-ENTRAINED_JET_FACTOR, ENTRAINED_JET_SPREAD = 1.5, 0.3
-"""By how much a jet is faster from a crater that closed early over a bubble, and the spread of its logarithm: it is thin
+ENTRAINED_JET_FACTOR = 1.5
+"""By how much a jet is faster from a crater that closed early over a bubble, in the middle of a wide spread: it is thin
 and fast, and hardly foreseen. From memory, low confidence.
 """
 
@@ -135,9 +135,7 @@ def crater_depth_m(since_touchdown_s: ArrayLike, crater_m: ArrayLike, jet_delay_
     return np.asarray(np.asarray(crater_m) * np.where(s < deepest, opening, filling))
 
 
-def jet_speed_m_s(
-    crater_m: ArrayLike, speed_factor: ArrayLike, slowing_m_s2: ArrayLike, liquid: Liquid
-) -> Floats:
+def jet_speed_m_s(crater_m: ArrayLike, speed_factor: ArrayLike, slowing_m_s2: ArrayLike, liquid: Liquid) -> Floats:
     """Speed of the jet's tip as it leaves the surface, c_j·√(gR)/(1 + 60/Re), Re = ρ·√(gR)·R/μ.
 
     crater_m : [m]; speed_factor : c_j [1]; slowing_m_s2 : what slows its tip [m/s2]; they broadcast. Returns [m/s],

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ondine.bench.simulated.population import PracticeRig
 from ondine.core.belief.priors import Belief
+from ondine.core.forecast.whole import forecast
 from ondine.core.numbers import number_words
 from ondine.core.timing.sequence import Sequence
 from ondine.core.units import Units, value_words
@@ -22,18 +23,18 @@ class Truth:
 
 def truths(rig: PracticeRig, units: Units) -> tuple[Truth, ...]:
     """Return what was hidden, in the order of its weight on the timing."""
-    hidden, valve, belief = rig.hidden, rig.setup.valves[0], Belief()
+    hidden, valve = rig.hidden, rig.setup.valves[0]
     open_s = rig.start.drops[0].open_us / 1e6
-    expected_s = belief.lag_s.mean + belief.release_share.mean * open_s
+    falls = forecast(rig.setup, Belief(), Sequence(rig.start.drops[:1], ())).falls
     heights_m = valve.nozzle_height_m, valve.nozzle_height_m + hidden.height_offset_m
     return (
         Truth("The flash lights late by", "nothing entered", _ms(hidden.flash_lag_s)),
         Truth(
             f"A drop of {_ms(open_s)} lets go after",
-            _ms(expected_s),
+            _ms(float(falls.release_s[0, 0]) - rig.start.drops[0].start_us / 1e6),
             _ms(hidden.valve_lag_s + hidden.neck_share * open_s),
         ),
-        Truth("It leaves the nozzle at", _speed(belief.start_speed_m_s.mean), _speed(hidden.exit_speed_m_s)),
+        Truth("It leaves the nozzle at", _speed(float(falls.start_m_s[0, 0])), _speed(hidden.exit_speed_m_s)),
         Truth("Nozzle height", *(value_words("nozzle_height_m", height_m, units) for height_m in heights_m)),
         Truth("Flow", _flow(valve.flow_m3_s), _flow(hidden.discharge_m3_s_sqrt_m * hidden.head_m**0.5)),
         Truth("From shot to shot a drop varies by", "unknown", _ms(hidden.timing_jitter_s, 1)),

@@ -12,7 +12,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.curves import ColumnCurve, CraterCurve, Curve, FallCurve, JetCurve, SheetCurve
-from ondine.core.forecast.events import MEETINGS, EventKind
+from ondine.core.forecast.events import MEETINGS
 from ondine.core.forecast.prediction import Prediction
 from ondine.core.numbers import plus_minus_ms
 from ondine.core.timing.items import Item, drop
