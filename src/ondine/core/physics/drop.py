@@ -64,10 +64,11 @@ def release(
     broadcast.
 
     Momentum of what has left: the stream brings ρQ·βu, u = Q/A, the surface at the outlet takes π·d·σ, and goes on
-    after the closing while the neck holds. Nothing is left of it at a nozzle Weber number ρu²d/σ of 4, where streams turn to dripping
-    (Clanet & Lasheras 1999, J. Fluid Mech. 383:307, from memory, medium confidence). Liquid that leaves evenly behaves
-    as if let go in the middle of its flowing. Where the surface pulls more than the stream brings, the drop hangs until
-    its weight makes up for that: at last it behaves as if let go at rest at the end of the opening, or after it.
+    after the closing while the neck holds. Nothing is left of it at a nozzle Weber number ρu²d/σ of 4, where streams
+    turn to dripping (Clanet & Lasheras 1999, J. Fluid Mech. 383:307, from memory, medium confidence). Liquid that
+    leaves evenly behaves as if let go in the middle of its flowing. Where the surface pulls more than the stream
+    brings, the drop hangs until its weight makes up for that: at last it behaves as if let go at rest at the end of
+    the opening, or after it.
     """
     d, q = np.asarray(outlet_m, dtype=float), np.maximum(np.asarray(flow_m3_s, dtype=float), 1e-12)
     open_for, flows = np.asarray(open_s), np.maximum(np.asarray(flowing_s), 1e-4)

@@ -117,8 +117,8 @@ def sheet_start_m_s(
 ) -> Floats:
     """Speed of the middle of a sheet as it opens, positive upwards: the momentum of drop and tip, shared by both.
 
-    drop_speed_m_s : downwards; tip_speed_m_s : upwards; tip_mass_share : mass of the tip in drops [1]; on_bead : whether
-    it is a bead that has pinched off; they broadcast. Returns [m/s].
+    drop_speed_m_s : downwards; tip_speed_m_s : upwards; tip_mass_share : mass of the tip in drops [1]; on_bead :
+    whether it is a bead that has pinched off; they broadcast. Returns [m/s].
     """
     share = np.asarray(tip_mass_share) * np.where(on_bead, BEAD_MASS_SHARE, 1.0)
     return np.asarray((share * np.asarray(tip_speed_m_s) - np.asarray(drop_speed_m_s)) / (1 + share))
