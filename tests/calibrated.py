@@ -7,8 +7,8 @@ from ondine.core.forecast.plan import Plan
 from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
 
 TAUGHT = Belief(
-    lag_s=Prior(10.3e-3, 1.2e-3),
-    outlet_factor=Prior(1.31, 0.02),
+    lag_s=Prior(9.2e-3, 1.2e-3),
+    outlet_factor=Prior(1.28, 0.02),
     momentum_factor=Prior(1.0, 0.03),
     flow_factor=Prior(1.0, 0.015),
     height_error_m=Prior(0.0, 1e-3),
@@ -20,8 +20,8 @@ TAUGHT = Belief(
     jet_slowing_factor=Prior(1.09, 0.04),
     bead_time_factor=Prior(2.1, 0.1),
     tip_mass_share=Prior(1.4, 0.2),
-    sheet_time_factor=Prior(0.85, 0.08),
-    sheet_peak_share=Prior(0.42, 0.03),
+    sheet_time_factor=Prior(1.15, 0.08),
+    sheet_peak_share=Prior(0.51, 0.03),
     sheet_width_factor=Prior(1.0, 0.06),
 )
 

@@ -27,10 +27,10 @@ def test_the_population_is_as_wide_as_practice():
     sizes = [rig.start.drops[0].open_us for rig in rigs]
     assert min(sizes) < 18_000 and max(sizes) > 32_000
     for name, low, high in (
-        ("valve_lag_s", 3e-3, 25e-3),
-        ("exit_speed_m_s", 0.1, 0.8),
+        ("valve_lag_s", 2e-3, 20e-3),
+        ("outlet_m", 1.65e-3, 2.9e-3),
         ("flash_lag_s", 0.0, 0.12),
-        ("jet_exponent", 0.36, 0.58),
+        ("jet_exponent", 0.40, 0.56),
     ):
         values = [getattr(rig.hidden, name) for rig in rigs]
         assert low <= min(values) < low + 0.15 * (high - low) and high >= max(values) > high - 0.15 * (high - low), name

@@ -37,7 +37,7 @@ def test_what_follows_comes_after_what_it_follows():
         one(kind, 2).time_s.mean for kind in (EventKind.MEETING, EventKind.SHEET_FULL, EventKind.SHEET_GONE)
     )
     assert met < full < gone
-    assert full - met == pytest.approx(0.42 * (gone - met), rel=0.02)
+    assert full - met == pytest.approx(0.51 * (gone - met), rel=0.02)
     touchdown, top, end = (one(k).time_s.mean for k in (EventKind.TOUCHDOWN, EventKind.CROWN_TOP, EventKind.CROWN_END))
     assert touchdown < top < end
     deepest, rises = one(EventKind.CRATER_DEEPEST).time_s.mean, one(EventKind.JET_RISES).time_s.mean

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -18,6 +18,13 @@ from ondine.core.timing.sequence import Sequence as Firing
 GRAVITY = 9.81
 AIR_DENSITY, AIR_VISCOSITY = 1.204, 1.82e-5
 
+STEP_S, LONGEST_HANG_S, NECK_SWINGS = 0.1e-3, 0.4, 1.2
+"""Steps in which a hanging drop is followed, how long at most, and how soon its neck thins."""
+
+DRIPS_BEFORE_S, DRIP_M3 = 0.11, 12e-9
+BOUNCES_S, SECOND_M3 = 0.025, 6e-9
+"""A leaking valve lets a drip fall so long before it opens; one that bounces lets a little drop follow."""
+
 NEAR_M = 4e-3
 """Drops that come down so near to each other come down on the same spot."""
 
@@ -30,7 +37,8 @@ class FallingDrop:
     """A drop in the air: its track gives depth fallen [m] and speed [m/s] from `released` to `landed`.
 
     `number` of its first pulse, from 0; it comes down `across` to the right and `near` towards the camera of the
-    table's landing spot; `until` it is a drop: landed, met, or run into another one.
+    table's landing spot; `until` it is a drop: landed, met, or run into another one; `passed` : when it went through an
+    old sheet.
     """
 
     number: int
@@ -45,6 +53,7 @@ class FallingDrop:
     wobble: float
     until: float
     fluid: Fluid
+    passed: float | None = None
 
     def height(self, time_s: float) -> float:
         """Height of its centre over the rest level."""
@@ -53,6 +62,12 @@ class FallingDrop:
     def heights(self, time_s: np.ndarray) -> np.ndarray:
         """The same at many times, of one shape."""
         return np.asarray(self.nozzle - self.track(time_s)[0])
+
+    def swing(self, time_s: float) -> float:
+        """How flat it is, as a share of its radius: it swings some thirty times a second, hardly damped."""
+        rate = 31 * (4.9e-3 / self.diameter) ** 1.5
+        since = time_s - self.released
+        return self.wobble * math.exp(-1.5 * since) * math.cos(2 * math.pi * rate * since)
 
     def flies(self, time_s: float) -> bool:
         """Whether it is in the air."""
@@ -69,31 +84,97 @@ def release(
     drops: list[FallingDrop] = []
     merged = False
     for valve, rig in enumerate(rigs):
-        formed: list[tuple[int, float, float]] = []
         fluid, last_end_us = fluid_of(setup, valve), -math.inf
         flow = rig.discharge_m3_s_sqrt_m * math.sqrt(max(heads_m[valve], 0.0))
+        formed: list[_Formed] = []
         own = [(n, pulse) for n, pulse in enumerate(firing.drops) if pulse.valve == valve]
         for n, pulse in sorted(own, key=lambda pair: pair[1].start_us):
-            open_s = pulse.open_us / 1e6
-            volume = flow * max(open_s - rig.dead_time_s, 0.2e-3) * luck.volume[n]
-            time = pulse.start_us / 1e6 + rig.valve_lag_s + rig.neck_share * open_s + luck.timing_s[n]
+            begins = pulse.start_us / 1e6 + rig.valve_lag_s + luck.timing_s[n]
+            one = _Formed(n, begins, max(pulse.open_us / 1e6 - rig.dead_time_s, 0.2e-3), flow * luck.volume[n])
             gap, last_end_us = (pulse.start_us - last_end_us) / 1e6, pulse.end_us
-            if formed and gap < 0.55 * math.sqrt(fluid.density * formed[-1][1] / fluid.tension):
-                first, whole, when = formed[-1]
-                formed[-1] = first, whole + volume, when
+            if formed and gap < rig.merge_gap * swing_s(fluid, formed[-1].volume):
+                formed[-1] = replace(formed[-1], more=formed[-1].more + one.volume)
                 merged = True
                 continue
-            formed.append((n, volume, time))
+            if n in luck.drips:
+                formed.append(_Formed(n, begins - DRIPS_BEFORE_S, DRIP_M3 / flow, flow))
+            formed.append(one)
+            if n in luck.doubles:
+                formed.append(_Formed(n, begins + one.flows_s + BOUNCES_S, SECOND_M3 / flow, flow))
         place = setup.valve(valve)
         nozzle = place.nozzle_height_m + rig.height_offset_m
-        for n, volume, time in formed:
-            across = place.aside_m + float(luck.aside_m[n])
+        for one in formed:
+            across = place.aside_m + float(luck.aside_m[one.number])
+            hung = hang(rig, fluid, one.flow_m3_s, one.flows_s)
+            swings = float(luck.wobble[one.number]) + rig.swing
             drops.append(
-                _fall(n, volume, time, nozzle, rig.exit_speed_m_s, fluid, across, place.x_m, float(luck.wobble[n]))
+                _fall(
+                    one.number,
+                    one.volume + one.more,
+                    one.begins + hung.lasts_s,
+                    nozzle - hung.below_m,
+                    hung.speed_m_s,
+                    fluid,
+                    across,
+                    place.x_m,
+                    swings,
+                )  # fmt: skip
             )
     lost: list[FallingDrop] = []
     together = _run_together(drops, lost)
     return together, lost, merged or bool(lost)
+
+
+@dataclass(frozen=True)
+class _Formed:
+    """Liquid that leaves a valve as one drop: when and how long it flows, and what joins it from later pulses."""
+
+    number: int
+    begins: float
+    flows_s: float
+    flow_m3_s: float
+    more: float = 0.0
+
+    @property
+    def volume(self) -> float:
+        """Volume of its own pulse [m3]."""
+        return self.flows_s * self.flow_m3_s
+
+
+@dataclass(frozen=True)
+class Hung:
+    """A drop as its neck breaks: how long after its flow began, how far under the outlet its centre is, how fast."""
+
+    lasts_s: float
+    below_m: float
+    speed_m_s: float
+
+
+def hang(rig: HiddenRig, fluid: Fluid, flow_m3_s: float, flows_s: float) -> Hung:
+    """Follow the liquid that leaves an outlet step by step, until its neck breaks: what flows in pushes it, its weight
+    pulls it down, its skin at the rim holds it; after the closing the neck thins, and holds less and less.
+    """
+    rim = rig.cling * math.pi * rig.outlet_m * fluid.tension
+    inflow = rig.push * flow_m3_s / (0.785398 * rig.outlet_m**2)
+    thins_s = NECK_SWINGS * math.sqrt(fluid.density * rig.outlet_m**3 / fluid.tension)
+    mass, momentum, moment, time, neck = 0.0, 0.0, 0.0, 0.0, 1.0
+    while neck > 0 and time < LONGEST_HANG_S:
+        gains = fluid.density * flow_m3_s * STEP_S if time < flows_s else 0.0
+        mass += gains
+        momentum += gains * inflow + (mass * GRAVITY - neck * rim) * STEP_S
+        # A drop that is held hangs at the rim; it cannot be pulled back up.
+        momentum = max(momentum, 0.0)
+        moment += momentum * STEP_S
+        time += STEP_S
+        # The neck gives way once nothing flows, sooner under a drop that moves on or weighs much.
+        if time >= flows_s and (momentum > 0 or mass * GRAVITY > 0.6 * rim):
+            neck -= STEP_S / thins_s
+    return Hung(time, moment / mass, momentum / mass)
+
+
+def swing_s(fluid: Fluid, volume_m3: float) -> float:
+    """Time of a swing of a drop, about."""
+    return math.sqrt(1.9 * fluid.density * volume_m3 / fluid.tension)
 
 
 def same_spot(one: FallingDrop, other: FallingDrop) -> bool:

@@ -46,9 +46,7 @@ def _standing(what: Happening, now: float) -> list[Splash]:
 def _stage_drops(scene: Scene, what: Happening, now: float) -> None:
     for drop in (*what.drops, *what.joined):
         if drop.flies(now):
-            # The lowest mode of a drop of 4 to 5 mm: some thirty swings a second.
-            swing = drop.wobble * math.cos(2 * math.pi * 31 * (4.9e-3 / drop.diameter) ** 1.5 * (now - drop.released))
-            radius = drop.diameter / 2 * MM
+            swing, radius = drop.swing(now), drop.diameter / 2 * MM
             across, upright = radius * (1 + swing), radius * (1 - 2 * swing)
             place = drop.across * MM, -drop.near * MM, drop.height(now) * MM
             scene.blobs.append(Blob(*place, across, upright, ink=drop.fluid.ink))
@@ -119,9 +117,9 @@ def _stage_jet(scene: Scene, spot: Spot, splash: Splash, now: float) -> None:
         base = min(0.30 * wide + 0.06 * tip, 0.62 * wide) * min(1.0, 0.35 + age / 0.03)
         waist = min(0.34, max(0.0, (age - 0.012) / 0.09))
         spot.column = Column(max(tip, 0.4), base, radius, waist, radius * (1.0 + 0.35 * waist / 0.34), tip)
-        if age > 0.045:
+        if now > jet.beaded:
             # The bead has let go and flies on a little faster than the thread below it.
-            lead = min((age - 0.045) * 0.10 * MM, 5.0)
+            lead = min((now - jet.beaded) * 0.10 * MM, 5.0)
             spot.column.bead_height = tip + lead
             if lead > 2.2:
                 scene.blobs.append(Blob(spot.x, spot.y, tip + lead, radius * 1.3, radius * 1.25, 0.35, spot.ink))

@@ -38,8 +38,11 @@ def _umbrella(what: Happening, splash: Splash, now: float) -> str:
         if _hangs_over(what, now, latest.column(now)[0]):
             return "near-miss-above"
         return "collapsed" if now < latest.gone + 0.02 else "ripples"
-    if abs(latest.across - splash.drop.across) > LOPSIDED * latest.diameter:
+    axis = splash.drop.across + (splash.jet.leans * latest.column(latest.met)[0] if splash.jet else 0.0)
+    if abs(latest.across - axis) > LOPSIDED * latest.diameter:
         return "off-axis"
+    if any(drop.passed is not None and drop.passed <= now < drop.landed for drop in what.drops):
+        return "pass-through"
     if latest.on == "sheet":
         return "double-umbrella"
     radius, speed = (float(v) for v in latest.track(now)[:2])
@@ -69,7 +72,7 @@ def _single(what: Happening, splash: Splash, now: float) -> str:
         return "jet-top"
     if speed < 0:
         return "falling-jet"
-    return "beaded-jet" if now - jet.risen > 0.045 else "rising-jet"
+    return "beaded-jet" if now > jet.beaded else "rising-jet"
 
 
 def _hangs_over(what: Happening, now: float, top_m: float) -> bool:

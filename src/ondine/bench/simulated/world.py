@@ -1,7 +1,7 @@
 """The simulated world: one firing integrated in time, from the valves to the last ripple.
 
-Its laws are its own (sphere drag with a flattening drop, a collapsing cavity, a damped jet, a sheet as an
-overdamped membrane) and its constants are hidden, so that the predictor is tested against a stranger.
+Its laws are its own (a drop that hangs at its outlet until its neck breaks, sphere drag, a collapsing cavity, a damped
+jet, a sheet whose rim takes it up) and its constants are hidden, so that the predictor is tested against a stranger.
 """
 
 from __future__ import annotations
@@ -15,9 +15,12 @@ import numpy as np
 from ondine.bench.simulated.falls import FallingDrop, release, same_spot
 from ondine.bench.simulated.fluid import Fluid, fluid_of
 from ondine.bench.simulated.hidden import HiddenRig, Luck
-from ondine.bench.simulated.splashes import COLUMN_STANDS_S, Splash, Umbrella, open_cavity, spread, throw_jet
+from ondine.bench.simulated.splashes import Splash, Umbrella, open_cavity, spread, throw_jet
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Sequence as Firing
+
+THIN_AFTER = 0.72
+"""A drop goes through a sheet that is older than this share of its life."""
 
 JET_LEAST, CROWN_LEAST = 70.0, 150.0
 """Least strength of an impact, ρDU²/σ, that throws a jet, and a crown."""
@@ -61,9 +64,6 @@ def _spot_of(what: Happening, drop: FallingDrop) -> Splash | None:
 
 def _meets(splash: Splash, drop: FallingDrop, rig: HiddenRig) -> bool:
     """Let a drop open a sheet on what stands of a splash, if it meets that in the air; tell whether it did."""
-    # As a real drop does, it must come down near enough to the axis.
-    if math.hypot(drop.across - splash.drop.across, drop.near - splash.drop.near) > 0.9 * drop.diameter:
-        return False
     target = _target(splash)
     if target is None:
         return False
@@ -75,11 +75,23 @@ def _meets(splash: Splash, drop: FallingDrop, rig: HiddenRig) -> bool:
     if not len(touching) or touching[0] == 0:
         return False
     met = float(times[touching[0]])
+    height = float(heads(np.asarray(met)))
+    # As a real drop does, it must come down near enough to the axis, which may lean.
+    axis = splash.drop.across + (splash.jet.leans * height if splash.jet else 0.0)
+    if math.hypot(drop.across - axis, drop.near - splash.drop.near) > 0.85 * drop.diameter:
+        return False
     on = "jet"
     if splash.umbrellas:
-        on = "sheet" if met < splash.umbrellas[-1].gone else "column"
+        last_one = splash.umbrellas[-1]
+        on = "sheet" if met < last_one.gone else "column"
+        if on == "sheet" and met > last_one.met + THIN_AFTER * (last_one.gone - last_one.met):
+            # A film so old and thin holds nothing up: the drop goes on to the water.
+            drop.passed = met
+            return False
+    elif splash.jet is not None and met > splash.jet.beaded:
+        on = "bead"
     drop.until = met
-    splash.umbrellas.append(spread(rig, drop, met, float(heads(np.asarray(met))), speed(met), on))
+    splash.umbrellas.append(spread(rig, drop, met, height, speed(met), on))
     return True
 
 
@@ -91,7 +103,7 @@ def _target(splash: Splash) -> tuple[tuple[float, float], Heights, Speed] | None
     """What a drop could meet over a splash: from when to when, and its heights and its speed at given times."""
     if splash.umbrellas:
         last = splash.umbrellas[-1]
-        return (last.met + 1e-4, last.gone + COLUMN_STANDS_S), last.heads, lambda t: last.column(t)[1]
+        return (last.met + 1e-4, last.gone + last.stands), last.heads, lambda t: last.column(t)[1]
     jet = splash.jet
     if jet is None:
         return None
@@ -113,5 +125,6 @@ def _hit_pool(what: Happening, drop: FallingDrop, before: Splash | None, rig: Hi
         wild = what.luck.wildness(drop.number)
         drop.until = opened
     cavity = open_cavity(rig, drop, pool, opened, start, kick)
-    jet = throw_jet(rig, drop, cavity, pool, wild) if strength > JET_LEAST else None
+    leans = what.luck.leaning(drop.number)
+    jet = throw_jet(rig, drop, cavity, pool, wild, leans) if strength > JET_LEAST else None
     what.splashes.append(Splash(drop, cavity, jet, strength > CROWN_LEAST and not in_crater, in_crater))

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
+from ondine.bench.simulated.falls import hang
+from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.population import PracticeRig
 from ondine.core.belief.priors import Belief
+from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.whole import forecast
 from ondine.core.numbers import number_words
 from ondine.core.timing.sequence import Sequence
@@ -26,19 +30,32 @@ def truths(rig: PracticeRig, units: Units) -> tuple[Truth, ...]:
     hidden, valve = rig.hidden, rig.setup.valves[0]
     open_s = rig.start.drops[0].open_us / 1e6
     falls = forecast(rig.setup, Belief(), Sequence(rig.start.drops[:1], ())).falls
+    lets_go_s, speed_m_s = as_let_go(rig)
     heights_m = valve.nozzle_height_m, valve.nozzle_height_m + hidden.height_offset_m
     return (
         Truth("The flash lights late by", "nothing entered", _ms(hidden.flash_lag_s)),
         Truth(
             f"A drop of {_ms(open_s)} lets go after",
             _ms(float(falls.release_s[0, 0]) - rig.start.drops[0].start_us / 1e6),
-            _ms(hidden.valve_lag_s + hidden.neck_share * open_s),
+            _ms(hidden.valve_lag_s + lets_go_s),
         ),
-        Truth("It leaves the nozzle at", _speed(float(falls.start_m_s[0, 0])), _speed(hidden.exit_speed_m_s)),
+        Truth("It leaves the nozzle at", _speed(float(falls.start_m_s[0, 0])), _speed(speed_m_s)),
         Truth("Nozzle height", *(value_words("nozzle_height_m", height_m, units) for height_m in heights_m)),
         Truth("Flow", _flow(valve.flow_m3_s), _flow(hidden.discharge_m3_s_sqrt_m * hidden.head_m**0.5)),
         Truth("From shot to shot a drop varies by", "unknown", _ms(hidden.timing_jitter_s, 1)),
     )
+
+
+def as_let_go(rig: PracticeRig) -> tuple[float, float]:
+    """Return when a drop of a rig behaves as if let go at its outlet, after its flow begins [s], and how fast [m/s].
+
+    The hidden rig lets its neck break farther down and later: what is meant is the same fall traced back to the outlet.
+    """
+    hidden, pulse = rig.hidden, rig.start.drops[0]
+    flows_s = pulse.open_us / 1e6 - hidden.dead_time_s
+    hung = hang(hidden, fluid_of(rig.setup, 0), hidden.discharge_m3_s_sqrt_m * hidden.head_m**0.5, flows_s)
+    speed = math.sqrt(max(hung.speed_m_s**2 - 2 * G * hung.below_m, 0.0))
+    return hung.lasts_s - (hung.speed_m_s - speed) / G, speed
 
 
 def event_words(rig: PracticeRig, sequence: Sequence) -> str:
