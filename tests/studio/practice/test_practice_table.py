@@ -217,7 +217,7 @@ def test_harder_levels_hide_more():
         values = [getattr(PracticeRig(seed, level).hidden, name) for seed in range(40)]
         return max(values) - min(values)
 
-    for name in ("valve_lag_s", "exit_speed_m_s", "jet_factor", "height_offset_m", "flash_lag_s"):
+    for name in ("valve_lag_s", "outlet_m", "jet_factor", "height_offset_m", "flash_lag_s"):
         assert spread(Level.EASY, name) <= spread(Level.NORMAL, name) < spread(Level.TREACHEROUS, name)
     assert ROOMS[Level.TREACHEROUS] == replace(ROOMS[Level.TREACHEROUS], share=1.0, jitter_s=1.5e-3)
     assert spread(Level.EASY, "flash_lag_s") == 0

@@ -26,9 +26,8 @@ class HiddenRig:
     its wet rim against that of a sharp one; `merge_gap` : pause after which the next drop leaves for itself, in swings
     of the first one; `swing` : how far a drop swings as it lets go; `sheet_spread`, `sheet_thins` : speed and thickness
     of a sheet as it is thrown, `tears_at` : where it tears, as a share of its widest; `bead_s` : how long a jet holds
-    its bead; `column_width` : of what a sheet drives down, in widths of the jet; `leans` : how far jets lean, as a share
-    of their height; `late_odds`, `double_odds`, `drip_odds` : of a valve that sticks, of one that bounces, of one that
-    lets a drip fall.
+    its bead; `column_width` : of what a sheet drives down; `leans` : how far jets lean, as a share of their height;
+    `late_odds`, `double_odds`, `drip_odds` : of a valve that sticks, of one that bounces, of one that lets a drip fall.
     """
 
     valve_lag_s: float
