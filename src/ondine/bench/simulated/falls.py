@@ -107,19 +107,9 @@ def release(
             across = place.aside_m + float(luck.aside_m[one.number])
             hung = hang(rig, fluid, one.flow_m3_s, one.flows_s)
             swings = float(luck.wobble[one.number]) + rig.swing
-            drops.append(
-                _fall(
-                    one.number,
-                    one.volume + one.more,
-                    one.begins + hung.lasts_s,
-                    nozzle - hung.below_m,
-                    hung.speed_m_s,
-                    fluid,
-                    across,
-                    place.x_m,
-                    swings,
-                )  # fmt: skip
-            )
+            begins, height = one.begins + hung.lasts_s, nozzle - hung.below_m
+            whole = one.volume + one.more
+            drops.append(_fall(one.number, whole, begins, height, hung.speed_m_s, fluid, across, place.x_m, swings))
     lost: list[FallingDrop] = []
     together = _run_together(drops, lost)
     return together, lost, merged or bool(lost)

@@ -105,7 +105,7 @@ def traps_bubble(drop: FallingDrop, fluid: Fluid) -> bool:
     """Whether the cavity pinches off a bubble: small drops from low nozzles do."""
     strength = fluid.density * drop.diameter * drop.impact_speed**2 / fluid.tension
     fast = drop.impact_speed**2 / (GRAVITY * drop.diameter)
-    return 42.0 * fast**0.18 < strength < 47.0 * fast**0.25
+    return bool(42.0 * fast**0.18 < strength < 47.0 * fast**0.25)
 
 
 def throw_jet(
@@ -132,8 +132,8 @@ def throw_jet(
 
 
 def spread(rig: HiddenRig, drop: FallingDrop, met: float, height: float, rise: float, on: str) -> Umbrella:
-    """A drop that is stopped spreads into a sheet. Its rim takes up what arrives, keeps the momentum of it, and is pulled
-    back by both faces of the sheet; its middle drives down the column, and is braked by what it takes along.
+    """A drop that is stopped spreads into a sheet. Its rim takes up what arrives, keeps the momentum of it, and is
+    pulled back by both faces of the sheet; its middle drives down the column, braked by what it takes along.
     """
     fluid, fall = drop.fluid, float(drop.track(met)[1])
     whole, rest, met_with = fluid.density * 0.5235988 * drop.diameter**3, drop.diameter / 2, fall + rise
@@ -178,15 +178,5 @@ def spread(rig: HiddenRig, drop: FallingDrop, met: float, height: float, rise: f
         sinks = starts * body / (body + along * np.abs(state[3]))
         return np.stack([state[0], out, state[4], sinks])
 
-    return Umbrella(
-        met,
-        ends,
-        drop.diameter,
-        widest[0],
-        track,
-        on,
-        drop.across,
-        rig.column_stands_s,
-        rig.column_sinks_m_s,
-        fluid.ink,
-    )
+    stands, sinks = rig.column_stands_s, rig.column_sinks_m_s
+    return Umbrella(met, ends, drop.diameter, widest[0], track, on, drop.across, stands, sinks, fluid.ink)
