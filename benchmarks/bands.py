@@ -1,36 +1,49 @@
-"""How often what hidden rigs do lies inside the 90 % band that the untaught forecast gives, event by event.
+"""How often what hidden rigs do lies inside the 90 % band of the forecast, quantity by quantity: before anything was
+taught, and after ten shots that the coach chose.
 
-Trains of up to three drops: alone, on the jet, into the open crater, onto what the second has left, on calm water. An
-event counts where the hidden rig shows it and a tenth of the sampled rigs do.
+The rigs are those of practice: nozzles of 15 to 60 cm, outlets of 1.65 to 2.9 mm of which every second one was
+measured, openings of 15 to 35 ms, a flow entered up to 20 % wrong, water, glycerine, milk, gum and soap. Trains of up
+to three drops: alone, on the jet, into the open crater, onto what the second has left, on calm water. A quantity
+counts where the hidden rig shows it and a tenth of the sampled rigs do.
 """
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from benchmarks.timing import verdict
-from ondine.bench.simulated.hidden import HiddenRig, Luck
+from benchmarks.coach.search import Tagger
+from ondine.bench.simulated.hidden import Luck
+from ondine.bench.simulated.population import PracticeRig
 from ondine.bench.simulated.splashes import Splash, Umbrella
 from ondine.bench.simulated.world import Happening, happen
 from ondine.core.belief.priors import Belief
-from ondine.core.belief.rigs import sample_rigs
+from ondine.core.belief.rigs import Rigs, sample_rigs
+from ondine.core.coach.goal import Goal
+from ondine.core.coach.searching import search
 from ondine.core.forecast.train import On
 from ondine.core.forecast.whole import Forecast, forecast
+from ondine.core.physics.liquid import WettingAgent
 from ondine.core.physics.splash import jet_rise_s, jet_top_m
-from ondine.core.setup import Mix, Setup, Valve
+from ondine.core.setup import Mix, Setup
 from ondine.core.timing.sequence import Pulse, Sequence
 
-RIGS, DRAWS, BAND = 12, 1024, 0.9
-HEIGHTS_M = (0.18, 0.25, 0.365, 0.45)
-LIQUIDS = {
-    "water": Mix(),
-    "glycerine 15 %": Mix(glycerine_mass_fraction=0.15),
-    "glycerine 40 %": Mix(glycerine_mass_fraction=0.40),
-    "milk 5 %": Mix(milk_mass_fraction=0.05),
-}
-TRAINS_MS = ((0,), (0, 95), (0, 95, 150), (0, 50), (0, 50, 145), (0, 600, 695))
-OPEN_US = 22_000
+RIGS, DRAWS, BAND = 60, 1024, 0.9
+LEAST_CASES = 20
+"""What fewer rigs show is told, and not held to a bound: chance alone would break it."""
+
+BEFORE, AFTER, SHOTS = (0.88, 0.97), (0.85, 0.95), 10
+"""Share of the hidden values inside the band, least and most: before teaching, and after so many shots."""
+
+LIQUIDS = (
+    None,
+    Mix(glycerine_mass_fraction=0.15),
+    Mix(glycerine_mass_fraction=0.40),
+    Mix(milk_mass_fraction=0.05),
+    Mix(gum_mass_fraction=0.001),
+    Mix(wetting_agent=WettingAgent.SOAP),
+)
+"""What falls on every so many rigs; None: what the population gives them."""
 
 
 def foreseen(what: Forecast) -> dict[str, np.ndarray]:
@@ -90,7 +103,7 @@ def _of_splash(splash: Splash, struck: bool) -> dict[str, float]:
     if not struck:
         found[f"crater radius{' in a crater' if splash.in_crater else ''} [m]"] = cavity.widest
         if splash.crowned:
-            found["crown after touchdown [s]"] = 0.45 * (cavity.closed - cavity.opened)
+            found["crown after touchdown [s]"] = cavity.uncrowned - cavity.opened
     if jet is None:
         return found
     found["jet after touchdown [s]"] = jet.risen - landed
@@ -103,55 +116,123 @@ def _of_splash(splash: Splash, struck: bool) -> dict[str, float]:
 
 
 def _of_sheet(sheet: Umbrella) -> dict[str, float]:
+    on = "jet" if sheet.on == "bead" else sheet.on
     times = np.linspace(sheet.met, sheet.gone, 200)
     radii = [float(sheet.track(t)[0]) for t in times]
     return {
-        f"meets the {sheet.on} [s]": sheet.met,
-        f"meets the {sheet.on}, height [m]": float(sheet.track(sheet.met)[2]),
+        f"meets the {on} [s]": sheet.met,
+        f"meets the {on}, height [m]": float(sheet.track(sheet.met)[2]),
         "sheet life [s]": sheet.gone - sheet.met,
         "sheet full after meeting [s]": float(times[int(np.argmax(radii))]) - sheet.met,
         "sheet radius [m]": sheet.peak,
     }
 
 
-def coverage(rigs: int = RIGS, tables: int | None = None) -> dict[str, list[float]]:
-    """For each quantity, where each hidden rig's value lies among the sampled ones, as a share of them.
+@dataclass(frozen=True)
+class Case:
+    """One hidden rig, what its photographer entered, and the trains of drops that are tried on it."""
 
-    tables : how many of the liquids and of the heights are tried, None for all.
+    rig: PracticeRig
+    setup: Setup
+    trains: tuple[Sequence, ...]
+
+
+def case(seed: int) -> Case:
+    """Return the case of a seed."""
+    rig = PracticeRig(seed)
+    valve, mix = rig.setup.valves[0], LIQUIDS[seed % len(LIQUIDS)] or rig.setup.mix
+    if seed % 2:
+        # Read with a ruler.
+        valve = replace(valve, outlet_diameter_m=round(rig.hidden.outlet_m, 4))
+    rig.setup = replace(rig.setup, valves=(valve,), mix=mix)
+    return Case(rig, rig.setup, trains(rig.start.drops[0].open_us))
+
+
+def trains(open_us: int) -> tuple[Sequence, ...]:
+    """Return trains of drops of one opening: alone, in pairs, a third one on what is left, and into the crater."""
+    starts_ms = ((0,), (0, 95), (0, 95, 150), (0, 50), (0, 50, 145), (0, 600, 695))
+    longer = max(open_us - 22_000, 0)
+    return tuple(
+        Sequence.with_one_flash(tuple(Pulse(ms * 1000 + longer * n, open_us) for n, ms in enumerate(train)), 0)
+        for train in starts_ms
+    )
+
+
+def _truth(one: Case, train: Sequence) -> dict[str, float]:
+    """What a train does on the hidden rig without luck, but for drops that merge; times as a flash shows them."""
+    hidden = one.rig.hidden
+    none = np.zeros(len(train.drops))
+    luck = replace(Luck.of_shot(hidden, 1, 1, len(none)), timing_s=none, volume=none + 1, aside_m=none, wild=())
+    calm = replace(luck, lean=(), doubles=frozenset(), drips=frozenset(), wobble=none)
+    what = happen([hidden], calm, one.setup, train, [hidden.head_m])
+    return {} if what.merged else happened(what)
+
+
+Ranks = dict[str, list[float]]
+
+
+def coverage(rigs: int = RIGS, shots: int = SHOTS) -> tuple[Ranks, Ranks]:
+    """For each quantity, where each hidden rig's value lies among the sampled ones, as a share of them: before
+    teaching, and after so many shots.
     """
-    ranks: dict[str, list[float]] = {}
+    before: Ranks = {}
+    after: Ranks = {}
     drawn = sample_rigs(Belief(), DRAWS)
-    trains = [Sequence.with_one_flash(tuple(Pulse(ms * 1000, OPEN_US) for ms in train), 0) for train in TRAINS_MS]
-    for mix in list(LIQUIDS.values())[:tables]:
-        for height_m in HEIGHTS_M[:tables]:
-            setup = Setup(valves=(Valve(nozzle_height_m=height_m),), mix=mix)
-            bands = [foreseen(forecast(setup, Belief(), train, drawn)) for train in trains]
-            for seed in range(rigs):
-                hidden = HiddenRig.from_seed(1000 + seed)
-                luck = Luck.of_shot(hidden, 1000 + seed, 1, 3)
-                calm = replace(luck, aside_m=np.zeros(3))
-                for train, band in zip(trains, bands, strict=True):
-                    what = happen([hidden], calm, setup, train, [hidden.head_m])
-                    if not what.merged:
-                        _rank(ranks, happened(what), band)
-    return ranks
+    for seed in range(rigs):
+        one = case(seed)
+        taught = _taught(one, seed, shots)
+        for train in one.trains:
+            truth = _truth(one, train)
+            even = np.full(drawn.count, 1 / drawn.count)
+            _rank(before, truth, foreseen(forecast(one.setup, Belief(), train, drawn)), even)
+            late = one.rig.hidden.flash_lag_s
+            seen = {name: value - late if name in ABSOLUTE else value for name, value in truth.items()}
+            _rank(after, seen, foreseen(forecast(one.setup, Belief(), train, taught[0])), taught[1])
+    return before, after
 
 
-def _rank(ranks: dict[str, list[float]], seen: dict[str, float], bands: dict[str, np.ndarray]) -> None:
+ABSOLUTE = tuple(
+    f"drop {drop} {name} [s]"
+    for drop in (1, 2, 3)
+    for name in ("touchdown", "meets the jet", "meets the sheet", "meets the column")
+)
+"""The quantities that are times of the sequence: a light that comes late makes them seem early."""
+
+
+def _taught(one: Case, seed: int, shots: int) -> tuple[Rigs, np.ndarray]:
+    """Return the rigs that some shots of the coach leave, and their weights."""
+    tagger = Tagger(seed, 0.05)
+    for tried in search(one.setup, one.rig.start, Goal(), one.rig.fire, tagger.tag):
+        if tried.shot == shots:
+            unknowns = tried.known.unknowns
+            rigs, wild = unknowns.rigs(tried.known.coordinates), Belief().variation.crater_jet_share
+            luck = np.random.default_rng(seed).normal(0, wild, rigs.wild_luck.shape)
+            return replace(rigs, wild_luck=luck), tried.known.weights
+    raise AssertionError("a search goes on for ever")
+
+
+def _rank(ranks: Ranks, seen: dict[str, float], bands: dict[str, np.ndarray], weights: np.ndarray) -> None:
     for name, value in seen.items():
-        known = bands[name][np.isfinite(bands[name])]
-        if len(known) > DRAWS / 10:
-            ranks.setdefault(name, []).append(float(np.mean(known < value)))
+        there = np.isfinite(bands[name])
+        if weights[there].sum() > 0.1:
+            below = weights[there & (bands[name] < value)].sum()
+            ranks.setdefault(name, []).append(float(below / weights[there].sum()))
 
 
 def run(small: bool = False) -> Iterator[str]:
     """Print the coverage of each quantity."""
+    before, after = coverage(2, 2) if small else coverage()
+    for name, ranks, bound in (("before teaching", before, BEFORE), (f"after {SHOTS} shots", after, AFTER)):
+        yield f"{RIGS} hidden rigs of practice, {name}; share inside the {BAND:.0%} band"
+        yield from _lines(ranks, bound)
+
+
+def _lines(found: Ranks, bound: tuple[float, float]) -> Iterator[str]:
     low, high = (1 - BAND) / 2, (1 + BAND) / 2
-    yield (
-        f"{RIGS} hidden rigs, {len(HEIGHTS_M)} heights, {len(LIQUIDS)} liquids, {len(TRAINS_MS)} trains; "
-        f"share inside the {BAND:.0%} band"
-    )
-    for name, ranks in sorted((coverage(1, 1) if small else coverage()).items()):
+    for name, ranks in sorted(found.items()):
         inside = float(np.mean([low <= rank <= high for rank in ranks]))
         where = f"{inside:5.0%} of {len(ranks):4}, median rank {np.median(ranks):.2f}"
-        yield f"{name:38} {where}   bound {BAND:.0%}: {verdict(-inside, -BAND)}"
+        good = "met" if bound[0] <= inside <= bound[1] else "MISSED"
+        yield f"  {name:38} {where}   " + (
+            f"bound {bound[0]:.0%} to {bound[1]:.0%}: {good}" if len(ranks) >= LEAST_CASES else "too few for a bound"
+        )

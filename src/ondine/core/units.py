@@ -128,7 +128,7 @@ _BY_NAME = {
 
 _MICRO = Quantity("ms", 1e3, 2, 0.01, 0.1)
 _FINE_TIMES = ("radio", "slave", "wire")
-_SMALL_LENGTHS = ("orifice_diameter_m", "sensor_width_m", "focal_length_m")
+_SMALL_LENGTHS = ("orifice_diameter_m", "outlet_diameter_m", "sensor_width_m", "focal_length_m")
 
 
 def quantity_of(path: str, units: Units) -> Quantity:

@@ -24,7 +24,8 @@ class HiddenRig:
 
     `outlet_m`, `push`, `cling` : diameter of the nozzle's outlet, momentum of its stream against an even one, pull of
     its wet rim against that of a sharp one; `merge_gap` : pause after which the next drop leaves for itself, in swings
-    of the first one; `swing` : how far a drop swings as it lets go; `sheet_spread`, `sheet_thins` : speed and thickness
+    of the first one; `swing` : how far a drop swings as it lets go; `cavity_shuts` : width at which a cavity throws its
+    jet, in drops; `crown_lasts` : as a share of the cavity's life; `sheet_spread`, `sheet_thins` : speed and thickness
     of a sheet as it is thrown, `tears_at` : where it tears, as a share of its widest; `bead_s` : how long a jet holds
     its bead; `column_width` : of what a sheet drives down; `leans` : how far jets lean, as a share of their height;
     `late_odds`, `double_odds`, `drip_odds` : of a valve that sticks, of one that bounces, of one that lets a drip fall.
@@ -42,6 +43,8 @@ class HiddenRig:
     merge_gap: float
     swing: float
     cavity_kick: float
+    cavity_shuts: float
+    crown_lasts: float
     jet_factor: float
     jet_exponent: float
     sheet_spread: float
@@ -100,6 +103,8 @@ class HiddenRig:
             merge_gap=about(0.5, 0.05),
             swing=about(0.10, 0.02),
             cavity_kick=about(0.86, 0.04),
+            cavity_shuts=0.45,
+            crown_lasts=0.45,
             jet_factor=about(2.35, 0.12),
             jet_exponent=0.46,
             sheet_spread=about(1.0, 0.06),
@@ -134,8 +139,8 @@ class HiddenRig:
             return drawn if rooms.share == 1 else middle + rooms.share * (drawn - middle)
 
         return HiddenRig(
-            valve_lag_s=within(2e-3, 20e-3),
-            outlet_m=within(1.65e-3, 2.9e-3),
+            valve_lag_s=within(1e-3, 25e-3),
+            outlet_m=within(1.55e-3, 3.1e-3),
             push=within(0.95, 1.15),
             cling=within(0.8, 1.05),
             discharge_m3_s_sqrt_m=flow_m3_s / head_m**0.5,
@@ -145,15 +150,17 @@ class HiddenRig:
             height_offset_m=float(rng.normal(0, 5e-3)) * rooms.share,
             merge_gap=within(0.25, 0.75),
             swing=within(0.0, 0.2),
-            cavity_kick=within(0.8, 1.0),
-            jet_factor=within(2.0, 3.1),
+            cavity_kick=within(0.74, 1.1),
+            cavity_shuts=within(0.2, 0.9),
+            crown_lasts=within(0.28, 0.6),
+            jet_factor=within(1.9, 3.4),
             jet_exponent=within(0.40, 0.56),
-            sheet_spread=within(0.85, 1.25),
-            sheet_thins=within(0.7, 1.4),
-            tears_at=within(0.4, 0.8),
-            mixing=within(0.2, 0.7),
+            sheet_spread=within(0.7, 1.45),
+            sheet_thins=within(0.45, 1.8),
+            tears_at=within(0.35, 0.9),
+            mixing=within(0.15, 0.8),
             bead_s=within(0.022, 0.052),
-            column_width=within(0.75, 1.3),
+            column_width=within(0.6, 1.5),
             column_stands_s=within(0.025, 0.085),
             column_sinks_m_s=within(0.03, 0.2),
             timing_jitter_s=rooms.jitter_s,

@@ -20,12 +20,15 @@ BEAD_SHARE = 0.45
 
 @dataclass
 class Cavity:
-    """The crater: its track gives radius [m] and opening speed from `opened` to `closed`."""
+    """The crater: its track gives radius [m] and opening speed from `opened` to `closed`; its crown stands until
+    `uncrowned`.
+    """
 
     opened: float
     closed: float
     widest: float
     track: Track
+    uncrowned: float
 
 
 @dataclass
@@ -93,12 +96,14 @@ def open_cavity(rig: HiddenRig, drop: FallingDrop, fluid: Fluid, opened: float, 
         return [speed, drive / radius - 4 * fluid.viscosity * speed / (fluid.density * radius**2)]
 
     def shut(_: float, state: np.ndarray) -> float:
-        return float(state[0] - 0.45 * drop.diameter) if state[1] < 0 else 1.0
+        return float(state[0] - rig.cavity_shuts * drop.diameter) if state[1] < 0 else 1.0
 
     # A drop that is flat as it hits drives a wider cavity less deep.
     kick *= 1 - 0.5 * drop.swing(drop.landed)
     solved = solve(wall, opened, opened + 0.3, [start, kick * rig.cavity_kick * drop.impact_speed], shut)
-    return Cavity(opened, float(solved.t[-1]), float(solved.y[0].max()), solved.sol)
+    closed = float(solved.t[-1])
+    crowned_s = rig.crown_lasts * (closed - opened)
+    return Cavity(opened, closed, float(solved.y[0].max()), solved.sol, opened + crowned_s)
 
 
 def traps_bubble(drop: FallingDrop, fluid: Fluid) -> bool:

@@ -60,7 +60,7 @@ def _single(what: Happening, splash: Splash, now: float) -> str:
     if since < 1.8e-3:
         return "touchdown"
     if now < cavity.closed:
-        return "crown" if splash.crowned and since < 0.45 * (cavity.closed - cavity.opened) else "crater"
+        return "crown" if splash.crowned and now < cavity.uncrowned else "crater"
     jet = splash.jet
     if jet is None or now >= jet.sunk:
         return "ripples"

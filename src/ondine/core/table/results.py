@@ -12,12 +12,15 @@ from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.events import Spread
 from ondine.core.forecast.whole import Forecast
 from ondine.core.light.depth import best_f_number, camera_depth_m
-from ondine.core.physics.splash import jet_top_m
+from ondine.core.physics.splash import NEAR_ENTRAINMENT, jet_top_m
 
 Floats = NDArray[np.float64]
 
 SPRAY_SPEED_SHARE = 0.6
 """How fast the fastest droplets of a crown leave, as a share of the impact speed. An estimate."""
+
+BUBBLES_SHARE = 0.3
+"""Where so many of the rigs may trap a bubble, it is said."""
 
 FLOOR_REACH = 1.5
 """A bowl shallower than this many craters lets its floor be felt: crater and jet turn out smaller. An estimate."""
@@ -86,6 +89,7 @@ def _warnings(what: Forecast, half_depth_m: float, reach_m: float) -> list[tuple
         return [("nozzle 0", "No drop falls: the valve is open no longer than its dead time. Open it longer.")]
     if not np.isfinite(what.splashes.jet_m_s[0, 0]):
         found.append(("water", "The drop hits too weakly for a jet. Raise the nozzle, or open the valve longer."))
+    found += [("nozzle 0", says) for says in (_too_low(what), _traps_bubbles(what)) if says]
     if crater > setup.bowl.depth_m:
         found.append(("bowl", f"The crater of {crater * 1e3:.0f} mm reaches the floor. Take a deeper bowl."))
     elif FLOOR_REACH * crater > setup.bowl.depth_m:
@@ -110,3 +114,27 @@ def _warnings(what: Forecast, half_depth_m: float, reach_m: float) -> list[tuple
     if setup.nozzle_height_m < camera.frame_top_m:
         found.append(("nozzle 0", "The nozzle hangs in the picture. Raise it, or go closer."))
     return found
+
+
+def _too_low(what: Forecast) -> str:
+    """Say that a drop reaches the water before it has let go."""
+    falls = what.falls
+    # A neck lets go so far under the outlet, and half a drop hangs below that.
+    needs = falls.pinch_off_m[0, 0] + falls.diameter_m[0, 0] / 2
+    if falls.height_m[0, 0] + falls.diameter_m[0, 0] / 2 > needs:
+        return ""
+    return (
+        "The drop reaches the water before it has let go of the nozzle: nothing here is foreseen well. "
+        f"Raise the nozzle to {math.ceil(needs * 1e3)} mm or more."
+    )
+
+
+def _traps_bubbles(what: Forecast) -> str:
+    """Say that the first drop may trap a bubble: its crater then closes early."""
+    share = float(np.mean(np.nan_to_num(what.splashes.outside_entrainment[0], nan=np.inf) < NEAR_ENTRAINMENT))
+    if share < BUBBLES_SHARE:
+        return ""
+    return (
+        f"Drops so small and slow may trap a bubble ({share:.0%}): then the crater closes early, and the jet is thin "
+        "and fast. Open the valve longer, or move the nozzle."
+    )

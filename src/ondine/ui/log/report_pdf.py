@@ -38,7 +38,8 @@ RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 WRAP = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
 
 TABLE = (
-    "name", "valves.0.nozzle_height_m", "valves.0.orifice_diameter_m", "valves.0.flow_m3_s",
+    "name", "valves.0.nozzle_height_m", "valves.0.orifice_diameter_m", "valves.0.outlet_diameter_m",
+    "valves.0.flow_m3_s",
     "mix.glycerine_mass_fraction",
     "mix.milk_mass_fraction", "mix.gum_mass_fraction", "mix.dye_mass_fraction", "mix.temperature_c", "bowl.diameter_m",
     "bowl.depth_m", "camera.name", "camera.magnification", "camera.f_number", "camera.iso", "camera.exposure_s",

@@ -26,6 +26,7 @@ FIELDS = (
     "gum_mass_fraction",
     "gum_stood_h",
     "dye_mass_fraction",
+    "wetting_agent",
     "temperature_c",
     "tint",
 )

@@ -5,13 +5,15 @@ from __future__ import annotations
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from ondine.core.setup import BenchKind
+from ondine.core.table.outlet import assumed_outlet_m, outlet_words
 from ondine.core.table.reservoir import discharge_coefficient, flow_after_share, flowing_s, head_after_m
 from ondine.core.table.weighing import Flow, WeighingError, flow_from
-from ondine.core.units import Quantity
+from ondine.core.units import Quantity, quantity_of
 from ondine.studio.events import BenchState
 from ondine.ui.kit.fields import QuantityField, WholeField
 from ondine.ui.kit.theme import GRID_PX, SMALL_PX, font
 from ondine.ui.table.editor import MOST_VALVES
+from ondine.ui.table.measured import MeasuredField
 from ondine.ui.table.part_forms import PartForms
 from ondine.ui.table.ready import shots_left
 from ondine.ui.table.stage import StagePage, button, heading, note, row
@@ -46,6 +48,9 @@ class ValveStage(StagePage):
         self.valves = PartForms("valves", FIELDS, "valve", MOST_VALVES, editor.add_valve, editor.remove_valve)
         self.valves.edited.connect(editor.edit)
         self.valves.chosen.connect(tools.valve.take)
+        self.outlet = MeasuredField("valves.0.outlet_diameter_m", unknown="assumed")
+        self.outlet.edited.connect(self._set_outlet)
+        self.leaves = note()
         self.prime = button("Hold to prime", tip="Liquid flows until you let go, within the valve's limits")
         self.prime.pressed.connect(lambda: tools.valve.prime(True))
         self.prime.released.connect(lambda: tools.valve.prime(False))
@@ -59,6 +64,8 @@ class ValveStage(StagePage):
         self.warning = note(soft=False, bold=True)
         self.use = button("Use this flow", self._use)
         self.column.addWidget(self.valves)
+        self.column.addWidget(self.outlet)
+        self.column.addWidget(self.leaves)
         self.column.addLayout(row(self.prime, self.test, self.refilled))
         self.column.addWidget(self.level)
         self.column.addSpacing(GRID_PX)
@@ -75,6 +82,10 @@ class ValveStage(StagePage):
         self.valves.show_parts([valve.name for valve in setup.valves], setup, table.units)
         # Valves are added and placed on the drawing; here there is nothing to choose while there is but one.
         self.valves.choice.setVisible(len(setup.valves) > 1)
+        valve, number = setup.valve(self.valves.number), self.valves.number
+        self.outlet.show_as(quantity_of("outlet_diameter_m", table.units))
+        self.outlet.display(valve.outlet_diameter_m, assumed_outlet_m(valve, table.belief))
+        self.leaves.setText(outlet_words(setup, table.belief, number, _open_us(table, number)))
         self.level.setText(_level_words(table, self.valves.number))
         self.rows.show_rows(table.bench, by_hand=table.kind is BenchKind.BY_HAND)
         for pressed in (self.prime, self.test):
@@ -91,8 +102,10 @@ class ValveStage(StagePage):
             self.found.setText("")
             self.warning.setText(str(error))
         self.use.setEnabled(self.flow is not None)
-        valve = setup.valve(self.valves.number)
         self.plot.show_flow(weighings, self.flow, density, (valve.flow_m3_s, valve.dead_time_s))
+
+    def _set_outlet(self, value: float | None) -> None:
+        self.tools.editor.edit(f"valves.{self.valves.number}.outlet_diameter_m", value)
 
     def _use(self) -> None:
         if self.flow is not None:
@@ -121,9 +134,14 @@ def _level_words(table: TableState, number: int) -> str:
     return f"{level}; since it was filled the drops have lost {lost:.1%} of their volume: {says}. {flows}{odd}"
 
 
-def _flow_words(flow: Flow, table: TableState, number: int) -> str:
+def _open_us(table: TableState, number: int) -> int:
+    """How long a valve opens for its first drop, or for any if it has none [µs]."""
     drops = table.sequence.drops
-    open_us = next((pulse.open_us for pulse in drops if pulse.valve == number), drops[0].open_us)
+    return next((pulse.open_us for pulse in drops if pulse.valve == number), drops[0].open_us if drops else 20_000)
+
+
+def _flow_words(flow: Flow, table: TableState, number: int) -> str:
+    open_us = _open_us(table, number)
     volume, volume_sd = flow.volume_m3(open_us)
     diameter, diameter_sd = flow.diameter_m(open_us)
     return (
