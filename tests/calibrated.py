@@ -7,9 +7,9 @@ from ondine.core.forecast.plan import Plan
 from ondine.demo.scenario import MILL_RACE, RACE, START, TIDAL_MILL
 
 TAUGHT = Belief(
-    lag_s=Prior(9.2e-3, 1.2e-3),
-    outlet_factor=Prior(1.28, 0.02),
-    momentum_factor=Prior(1.0, 0.03),
+    lag_s=Prior(9.2e-3, 1.0e-3),
+    outlet_factor=Prior(1.28, 0.012),
+    momentum_factor=Prior(1.0, 0.02),
     flow_factor=Prior(1.0, 0.015),
     height_error_m=Prior(0.0, 1e-3),
     merge_ratio=Prior(0.40, 0.06),

@@ -27,8 +27,8 @@ def test_the_population_is_as_wide_as_practice():
     sizes = [rig.start.drops[0].open_us for rig in rigs]
     assert min(sizes) < 18_000 and max(sizes) > 32_000
     for name, low, high in (
-        ("valve_lag_s", 1e-3, 25e-3),
-        ("outlet_m", 1.55e-3, 3.1e-3),
+        ("valve_lag_s", 1e-3, 21e-3),
+        ("outlet_m", 1.5e-3, 2.75e-3),
         ("flash_lag_s", 0.0, 0.12),
         ("jet_exponent", 0.40, 0.56),
     ):

@@ -10,7 +10,7 @@ from scipy.stats import kstest
 from ondine.core.belief.priors import Belief, Prior, Variation
 from ondine.core.belief.rigs import DEFAULT_COUNT, LUCKY_DROPS, sample_rigs
 
-BOUNDED = ("energy_share", "jet_delay_factor", "jet_slowing_factor", "release_share", "start_speed_m_s")
+BOUNDED = ("energy_share", "jet_delay_factor", "jet_slowing_factor", "sheet_peak_share")
 
 
 def test_rigs_are_the_same_for_the_same_seed_and_start_in_the_middle():

@@ -120,7 +120,7 @@ def test_curves_end_where_the_events_are(setup, sequence):
     assert fall_curves(what)[1].time_s[-1] == pytest.approx(met, abs=2e-4)
     assert jet_curves(what)[0].ends_s == pytest.approx(met)
     sheet = sheet_curves(what)[0]
-    assert sheet.full_from_s < met + float(what.meetings.sheet_life_s[1, 0]) / 3 < sheet.full_until_s
+    assert sheet.full_from_s < met + float(what.meetings.sheet_life_s[1, 0]) / 2 < sheet.full_until_s
     assert crater_curves(what)[0].depth_m.max() == pytest.approx(float(what.splashes.crater_m[0, 0]), rel=0.02)
 
 

@@ -30,7 +30,7 @@ def test_the_sequence_in_hand_is_copied_and_pasted_back(bench, qtbot):
 
 def test_a_line_of_another_convention_is_taken_with_the_forecast_of_this_table(bench, qtbot):
     QGuiApplication.clipboard().setText(
-        "us, start to start: A 0 open 22000, A 95000 open 22000; flash from the predicted meeting: 1 at 5600"
+        "us, start to start: A 0 open 22000, A 95000 open 22000; flash from the predicted meeting: 1 at 8600"
     )
     qtbot.keyClick(bench.window, Qt.Key.Key_V, CONTROL)
     (flash,) = bench.studio.composer.sequence.flashes

@@ -139,8 +139,8 @@ class HiddenRig:
             return drawn if rooms.share == 1 else middle + rooms.share * (drawn - middle)
 
         return HiddenRig(
-            valve_lag_s=within(1e-3, 25e-3),
-            outlet_m=within(1.55e-3, 3.1e-3),
+            valve_lag_s=within(1e-3, 21e-3),
+            outlet_m=within(1.5e-3, 2.75e-3),
             push=within(0.95, 1.15),
             cling=within(0.8, 1.05),
             discharge_m3_s_sqrt_m=flow_m3_s / head_m**0.5,

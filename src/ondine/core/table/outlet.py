@@ -52,7 +52,7 @@ def outlet_words(setup: Setup, belief: Belief, number: int, open_us: int) -> str
     low, high = (float(value) for value in np.quantile(starts, (LOW, HIGH)))
     if outlet is None and high - low > AT_REST_M_S:
         return (
-            f"Nobody has measured the outlet: drops may leave it at {low:.1f} to {high:.1f} m/s. Lay a ruler across it, "
+            f"Nobody has measured the outlet: drops may leave it at {low:.1f} to {high:.1f} m/s. Lay a ruler over it, "
             "and it is known better when they land."
         )
     if high < AT_REST_M_S:

@@ -128,10 +128,13 @@ def _level_words(table: TableState, number: int) -> str:
     left = shots_left(table, number)
     says = f"refill after {left} more shots" if left else "refill now"
     share = discharge_coefficient(valve)
-    flows = f"This flow is {share:.0%} of what orifice and head allow"
-    odd = ", which cannot be: measure orifice and head again." if share > 1 else "."
+    odd = (
+        f" This flow is {share:.0%} of what orifice and head allow, which cannot be: measure orifice and head again."
+        if share > 1
+        else ""
+    )
     level = f"A shot lowers the level by {sinks * 1e6:.0f} µm"
-    return f"{level}; since it was filled the drops have lost {lost:.1%} of their volume: {says}. {flows}{odd}"
+    return f"{level}; since it was filled the drops have lost {lost:.1%} of their volume: {says}.{odd}"
 
 
 def _open_us(table: TableState, number: int) -> int:
