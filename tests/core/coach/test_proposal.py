@@ -200,7 +200,7 @@ def test_where_only_hopeless_shots_are_left_it_says_what_stands_in_the_way():
 def test_drops_too_late_for_any_controller_are_no_proposal(goal):
     """Of before, a flash past the controller's span was proposed at its end: 5 s, with the chance of another instant."""
     rig = make_rig(1)
-    late = tuple(replace(drop, start_us=drop.start_us + MAX_TIME_US - 120_000) for drop in rig.start.drops)
+    late = tuple(replace(drop, start_us=drop.start_us + MAX_TIME_US - 40_000) for drop in rig.start.drops)
     with pytest.raises(CoachError, match=r"give a time from 0 to 5000 ms"):
         propose(belief_of(rig), goal, replace(rig.start, drops=late))
 

@@ -66,7 +66,7 @@ def test_a_sheet_a_little_wider_than_the_frame_is_said_with_how_much():
     what = forecast(TIDAL_MILL, TAUGHT, START)
     shape = outline(what, at_instant(what, START.first_flash_us))
     rim = float(shape.sheets[0].profile[:, 0].max())
-    for spare_m, says in ((-1e-3, "The sheet is 2 mm too wide: widen the frame."), (1e-3, "")):
+    for spare_m, says in ((-1e-3, "Frame 2 mm too narrow: widen it."), (1e-3, "")):
         wide = TIDAL_MILL.camera.frame_width_m / (2 * (rim + spare_m))
         closer = put(TIDAL_MILL, "camera.magnification", TIDAL_MILL.camera.magnification * wide)
         note = framing_note(forecast(closer, TAUGHT, START), shape)

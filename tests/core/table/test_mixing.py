@@ -103,7 +103,8 @@ def test_what_a_mix_does_compared_with_water():
     # Common practice, no published source: thick liquid gives lower jets.
     assert thick.jet_height < 0.8
     milky = effect(Setup(mix=LIBRARY["Whole milk"]), Belief(), PAIR)
-    assert milky.sheet_width > 1.05 and milky.opacity > 0.9
+    # A sheet is some milliseconds old: hardly any of the milk has come to its faces yet.
+    assert 1.02 < milky.sheet_width < 1.08 and milky.opacity > 0.9
 
 
 def test_a_drop_too_weak_for_a_jet_is_said_and_any_other_is_not():

@@ -60,3 +60,17 @@ def test_what_the_table_warns_of():
     assert "guard the front glass" in warnings(bare)
     assert "No drop falls" in warnings(replace(TIDAL_MILL, valves=(replace(TIDAL_MILL.valves[0], dead_time_s=0.030),)))
     assert "sharp: take f/" in warnings(TIDAL_MILL)
+
+
+def test_a_drop_that_lands_before_it_has_let_go_is_told():
+    low = put(TIDAL_MILL, "valves.0.nozzle_height_m", 0.02)
+    large = Sequence.with_one_flash((Pulse(0, 45_000),), 100_000)
+    assert "before it has let go of the nozzle" in warnings(low, large)
+    assert "let go of the nozzle" not in warnings(TIDAL_MILL)
+
+
+def test_drops_that_trap_bubbles_are_told():
+    # Pumphrey & Elmore 1990 (from memory): small drops from a low nozzle; those of 22 ms from 36 cm are far outside.
+    low = put(TIDAL_MILL, "valves.0.nozzle_height_m", 0.15)
+    small = Sequence.with_one_flash((Pulse(0, 8_000),), 200_000)
+    assert "trap a bubble" in warnings(low, small) and "trap a bubble" not in warnings(TIDAL_MILL)

@@ -166,7 +166,7 @@ class HiddenRig:
             timing_jitter_s=rooms.jitter_s,
             volume_jitter=0.01,
             off_axis_m=0.35e-3,
-            leans=within(0.0, 0.06),
+            leans=within(0.0, 0.04),
             bubble_odds=0.03,
             camera_lag_s=52e-3,
             camera_jitter_s=1.2e-3,

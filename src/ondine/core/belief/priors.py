@@ -40,7 +40,7 @@ class Variation:
 
     volume_share: float = number(0.01, 0.0, 0.5, "Volume of a drop varies by")
     aside_m: float = number(0.5e-3, 0.0, 0.05, "Drops land aside by")
-    lean: float = number(0.04, 0.0, 1.0, "Jets lean by")
+    lean: float = number(0.02, 0.0, 1.0, "Jets lean by")
     satellites_share: float = number(0.03, 0.0, 1.0, "Shots with satellites or bubbles")
     crater_jet_share: float = number(0.4, 0.0, 2.0, "Jet of a crater struck twice varies by")
 

@@ -25,7 +25,7 @@ def framing_note(what: Forecast, now: Outline) -> str:
     for sheet in now.sheets:
         over = float(sheet.x_m + sheet.profile[:, 0].max()) - half_width
         if over > 0:
-            return f"The sheet is {over * 2e3:.0f} mm too wide: widen the frame."
+            return f"Frame {over * 2e3:.0f} mm too narrow: widen it."
     made = what.splashes
     with np.errstate(invalid="ignore"):
         rise = jet_top_m(made.jet_m_s, made.jet_slows_m_s2)

@@ -19,12 +19,12 @@ class Mix:
     gum_mass_fraction: float = number(0.0, 0.0, 0.01, "Gum thickener")
     gum_stood_h: float = number(12.0, 0.0, 240.0, "Hours the gum has stood")
     dye_mass_fraction: float = number(0.0, 0.0, 0.2, "Dye")
-    wetting_agent: WettingAgent = plain(WettingAgent.NONE, "Soap or rinse aid")
     tint: str = colour("#ffffff", "Colour of the drops")
     temperature_c: float = number(20.0, 0.0, 40.0, "Temperature")
     measured_density_kg_m3: float | None = number(None, 500.0, 2000.0, "Measured density")
     measured_viscosity_pa_s: float | None = number(None, 1e-4, 10.0, "Measured viscosity")
     measured_surface_tension_n_m: float | None = number(None, 5e-3, 0.1, "Measured surface tension")
+    wetting_agent: WettingAgent = plain(WettingAgent.NONE, "Soap or rinse aid")
 
     def liquid(self) -> Liquid:
         """Return its properties; what was measured wins. Raises ValueError outside the formulas' range."""

@@ -51,10 +51,7 @@ def outlet_words(setup: Setup, belief: Belief, number: int, open_us: int) -> str
         return ""
     low, high = (float(value) for value in np.quantile(starts, (LOW, HIGH)))
     if outlet is None and high - low > AT_REST_M_S:
-        return (
-            f"Nobody has measured the outlet: drops may leave it at {low:.1f} to {high:.1f} m/s. Lay a ruler over it, "
-            "and it is known better when they land."
-        )
+        return f"Not measured: drops leave it at {low:.1f} to {high:.1f} m/s."
     if high < AT_REST_M_S:
         return "So wide an outlet drips: drops let go nearly at rest."
     return f"Drops leave this outlet at {low:.1f} to {high:.1f} m/s."

@@ -68,7 +68,6 @@ class ValveStage(StagePage):
         self.column.addWidget(self.leaves)
         self.column.addLayout(row(self.prime, self.test, self.refilled))
         self.column.addWidget(self.level)
-        self.column.addSpacing(GRID_PX)
         self.column.addWidget(heading("Weigh it"))
         self.column.addWidget(self.rows)
         self.column.addWidget(self.found)
