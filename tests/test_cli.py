@@ -224,9 +224,9 @@ def test_what_the_demo_believes_was_learned_from_the_season_s_shots():
             assert sequence == proposed
         taught += [Evidence(table, Seen(sequence, shape, None, number)) for shape in shot["shapes"]]
     found = [shot["shapes"] for shot in shipped if shot["sitting"] == coached.name]
-    # A search, not luck with the first shot; and then it holds.
+    # What the evenings before had taught may be enough for the first shot; and then it holds.
     first = found.index(["full-umbrella"])
-    assert 2 <= first <= 4 and found[first:-1].count(["full-umbrella"]) >= 4
+    assert 1 <= first <= 4 and found[first:-1].count(["full-umbrella"]) >= 4
     assert known[f"{NOW}{TIDAL_MILL.name}"] == TAUGHT == learn(taught, TIDAL_MILL, Belief()).believed(256)
 
 

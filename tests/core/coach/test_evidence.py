@@ -133,7 +133,7 @@ def test_two_landing_spots_and_three_drops_are_judged_too():
     two = Unknowns(Belief(), Setup(valves=(Valve(), Valve(aside_m=0.05))))
     rigs = two.rigs(evenly_drawn(60, len(two.names), np.random.default_rng(1)))
     drops = (Pulse(0, 20_000, 0), Pulse(50_000, 20_000, 1), Pulse(95_000, 20_000, 0))
-    some = [Seen(Sequence.with_one_flash(drops, at), key) for at in (250_000, 330_000) for key in ("crown", "contact")]
+    some = [Seen(Sequence.with_one_flash(drops, at), key) for at in (290_000, 330_000) for key in ("crown", "contact")]
     likelihood = np.exp(log_likelihood(some, two, rigs))
     assert np.isfinite(likelihood).all() and (likelihood <= 1).all()
     assert (likelihood.max(axis=1) > 5 * FLOOR).all()

@@ -158,7 +158,7 @@ def test_a_hundred_shots_are_no_surer_than_forty():
         return forecast(unknowns.setup, unknowns.belief, evidence[0].seen.sequence, rigs).splashes.touchdown_s[0].std()
 
     assert wide_s(many.belief) > 0.75 * wide_s(some.belief)
-    assert wide_s(many.belief) > 1.2 * wide_s(endless)
+    assert wide_s(many.belief) > 1.1 * wide_s(endless)
 
 
 def test_duds_teach_nothing():
