@@ -4,10 +4,12 @@ import pytest
 from CoolProp.CoolProp import PropsSI
 
 from ondine.core.physics.liquid import (
+    WettingAgent,
     glycerine_water,
     glycerine_water_density_kg_m3,
     glycerine_water_surface_tension_n_m,
     glycerine_water_viscosity_pa_s,
+    mixture,
     water_density_kg_m3,
     water_surface_tension_n_m,
     water_viscosity_pa_s,
@@ -81,3 +83,26 @@ def test_a_trace_of_glycerine_makes_no_jump():
 def test_impossible_liquids_are_named(share, temperature):
     with pytest.raises(ValueError, match=r"share|temperature"):
         glycerine_water(share, temperature)
+
+
+def test_a_fresh_surface_has_not_the_tension_of_one_at_rest():
+    milk = mixture(0.0, 0.05, 0.0, 0.0, 12.0, 0.0, 20.0)
+    # From memory, medium confidence: a sheet 5 ms old is nearer to 70 than to 54 mN/m.
+    assert milk.surface_tension_n_m < 57e-3 and 66e-3 < milk.aged(0.005).surface_tension_n_m < 72e-3
+    assert milk.aged(10.0).surface_tension_n_m == pytest.approx(milk.surface_tension_n_m)
+    water = mixture(0.0, 0.0, 0.0, 0.0, 12.0, 0.0, 20.0)
+    assert water.aged(0.005) == water
+
+
+@pytest.mark.parametrize("agent", [WettingAgent.SOAP, WettingAgent.RINSE])
+def test_soap_lowers_the_tension_and_takes_its_time(agent):
+    soaped = mixture(0.0, 0.0, 0.0, 0.0, 12.0, 0.0, 20.0, agent)
+    assert soaped.surface_tension_n_m < 0.032
+    tensions = [soaped.aged(age).surface_tension_n_m for age in (0.0, 0.005, 0.02, 1.0)]
+    assert tensions == sorted(tensions, reverse=True) and tensions[0] == pytest.approx(0.0727, abs=2e-4)
+
+
+def test_gum_is_thick_at_rest_and_thin_in_an_impact():
+    gum = mixture(0.0, 0.0, 0.0, 0.001, 24.0, 0.0, 20.0)
+    assert gum.viscosity_at(30.0) > 2 * gum.viscosity_at(560.0) == pytest.approx(2 * gum.viscosity_pa_s)
+    assert gum.relaxation_s > 0.05 and mixture(0.0, 0.0, 0.0, 0.001, 0.0, 0.0, 20.0).relaxation_s == 0
