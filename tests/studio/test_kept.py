@@ -8,7 +8,7 @@ from ondine.core.forecast.plan import Plan
 from ondine.core.setup import Setup, Valve
 from ondine.core.table.ledger import Ledger
 from ondine.core.timing.wire import sequence_to_json
-from ondine.studio.composer import plan_kept
+from ondine.studio.composer import LEARNED_ANEW, plan_kept
 from ondine.studio.events import Trouble
 from ondine.studio.kept import ASIDE, KeptState
 from tests.calibrated import IN_HAND
@@ -111,3 +111,12 @@ def test_shots_that_cannot_be_read_are_counted_at_the_start(table):
     table.studio.say_what_was_set_aside()
     assert [s.id for s in table.studio.snapshot.shots] == [3, 1]
     assert "1 of the newest shots cannot be read" in table.heard(Trouble)[0].message
+
+
+def test_what_shots_taught_by_older_laws_is_said_to_be_learned_anew():
+    old = json.loads(IN_HAND.belief.to_json()) | {"start_speed_m_s": {"mean": 0.4, "sd": 0.1}}
+    for more, words in (({}, ""), ({"learned": {"names": ["lag_s"], "packed": "AAAA"}}, LEARNED_ANEW)):
+        state = KeptState({"belief": json.dumps(old | more)})
+        plan = plan_kept(state, IN_HAND)
+        assert plan.belief.learned is None and plan.belief.lag_s == IN_HAND.belief.lag_s
+        assert state.words == words

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from ondine.core import plain
 from ondine.core.belief.learned import Learned
-from ondine.core.belief.priors import Belief, belief_from_json
+from ondine.core.belief.priors import Belief, belief_from_json, was_taught_by_older_laws
 from ondine.core.belief.rigs import check_belief
 from ondine.core.forecast.plan import Plan
 from ondine.core.forecast.prediction import Prediction
@@ -220,9 +220,17 @@ def _keep(state: State, plan: Plan) -> None:
     state.put("locks", json.dumps([asdict(lock) for lock in plan.locks]))
 
 
+LEARNED_ANEW = (
+    "Ondine knows drops and sheets better now: what your shots had taught of the rig by its older laws is learned anew "
+    "from the log once the coach is asked. Until then forecasts are wider."
+)
+
+
 def plan_kept(state: KeptState, start: Plan) -> Plan:
     """Return what was in hand at the last closing, each part or else that of the start."""
     sequence = state.read("sequence", _possible_sequence, start.sequence)
+    if was_taught_by_older_laws(state.texts.get("belief", "")):
+        state.notes.append(LEARNED_ANEW)
     return Plan(
         sequence,
         state.read("setup", _standing_setup, start.setup),

@@ -14,10 +14,13 @@ ASIDE = "set aside "
 
 @dataclass
 class KeptState:
-    """Texts by key as the logbook holds them; `set_aside` collects those that could not be read."""
+    """Texts by key as the logbook holds them; `set_aside` collects those that could not be read, `notes` what is to be
+    said of the others.
+    """
 
     texts: Mapping[str, str]
     set_aside: dict[str, str] = field(default_factory=dict)
+    notes: list[str] = field(default_factory=list)
 
     def read(self, key: str, parse: Callable[[str], T], default: T) -> T:
         """Return what `parse` makes of a text, or the default where there is none or it raises ValueError."""
@@ -32,14 +35,15 @@ class KeptState:
 
     @property
     def words(self) -> str:
-        """Say what was set aside, or nothing."""
+        """Say what was set aside and what else is to be known, or nothing."""
         if not self.set_aside:
-            return ""
+            return " ".join(self.notes)
         listed = ", ".join(NAMES.get(key, key) for key in self.set_aside)
-        return (
+        says = (
             f"Not to be read any more, so as usual at a first start: {listed}. The old text is kept in the logbook. "
             "Look whether the table is as you left it before you fire."
         )
+        return " ".join([says, *self.notes])
 
 
 NAMES = {

@@ -113,6 +113,11 @@ def belief_from_dict(data: dict[str, Any]) -> Belief:
     return made
 
 
+def was_taught_by_older_laws(text: str) -> bool:
+    """Whether the JSON text of a belief holds what shots taught when releases, jets and sheets had other laws."""
+    return f'"{OLDER_LAW}"' in text and '"learned"' in text
+
+
 def belief_from_json(text: str) -> Belief:
     """Read a belief from its JSON text. Raises ValueError that names the field."""
     return belief_from_dict(plain.loads(text))
