@@ -13,6 +13,7 @@ from ondine.core.belief.rigs import sample_rigs
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.forecast.events import EventKind, events
 from ondine.core.forecast.instant import at_instant
+from ondine.core.forecast.phases import KEYS, phases
 from ondine.core.forecast.shapes import NOT_FORESEEN, shape_probabilities
 from ondine.core.forecast.train import CRATER_JET_SHARE, On
 from ondine.core.forecast.whole import Forecast, forecast
@@ -308,6 +309,11 @@ def test_a_drop_that_goes_through_an_old_sheet_lands_and_splashes():
     assert np.isfinite(between.drop_height_m[2, 0])
     shown = [next(iter(shape_probabilities(what, round(1e6 * at)))) for at in ((passes + lands) / 2, lands + 0.5e-3)]
     assert shown == ["pass-through", "touchdown"]
+    # Told along time it is the same, and nothing stands beside it.
+    course = phases(what, what.spots[0])
+    for at, key in (((passes + lands) / 2, "pass-through"), (lands + 0.5e-3, "touchdown")):
+        assert KEYS[course.at(at)[0]] == key
+        assert ((course.start_s[:, 0] <= at) & (at < course.end_s[:, 0])).sum() == 1
     said = {(e.kind, e.drop) for e in events(what)}
     assert {(EventKind.PASSES, 3), (EventKind.TOUCHDOWN, 3), (EventKind.JET_RISES, 3)} <= said
     assert not {(EventKind.SHEET_HIT, 3), (EventKind.SHEET_FULL, 3)} & said

@@ -5,9 +5,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ondine.core.belief.priors import Belief
+from ondine.core.forecast.whole import forecast
+from ondine.core.physics.drop import drop_volume_m3
+from ondine.core.physics.liquid import DROP_AGE_S
 from ondine.core.setup import Setup, Valve
 from ondine.core.setup.fields import put
-from ondine.core.table.firing import DUTY_SPAN_S, ValveUse, held, open_s, pour_problems, problems
+from ondine.core.table.firing import DUTY_SPAN_S, ValveUse, held, least_gap_us, open_s, pour_problems, problems
 from ondine.core.timing.limits import Outputs
 from ondine.core.timing.sequence import CameraTimes, Pulse, Sequence
 from ondine.demo.scenario import START, TIDAL_MILL
@@ -142,3 +146,13 @@ def test_an_edit_is_held_at_the_limit_and_leaves_the_other_drops_alone(sequence,
             assert pulse.open_us <= setup.valves[pulse.valve].max_open_us
         elif n != index:
             assert pulse.open_us == before.open_us
+
+
+def test_the_least_gap_is_that_of_drops_whose_milk_has_not_come_to_their_skin():
+    # One plan has one forecast: a fifth of the capillary time √(ρD³/σ) of the drop as it is foreseen.
+    milky = replace(TIDAL_MILL, mix=replace(TIDAL_MILL.mix, milk_mass_fraction=0.2))
+    what = forecast(milky, Belief(), Sequence(START.drops[:1], ()))
+    fresh, volume = milky.mix.liquid().aged(DROP_AGE_S), drop_volume_m3(22e-3, 2.63e-6, 2.8e-3)
+    assert what.falls.diameter_m[0, 0] ** 3 == pytest.approx(6 * volume / math.pi)
+    reshapes_s = math.sqrt(fresh.density_kg_m3 * 6 * volume / math.pi / fresh.surface_tension_n_m)
+    assert least_gap_us(START.drops[0], milky) == pytest.approx(0.2e6 * reshapes_s, abs=100)

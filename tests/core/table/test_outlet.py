@@ -68,3 +68,10 @@ def test_a_ruler_narrows_when_the_drops_land():
     # So does a flow that was weighed.
     weighed = replace(Belief(), flow_factor=replace(Belief().flow_factor, sd=0.01))
     assert forecast(measured, weighed, PAIR).falls.touchdown_s[0].std() < spreads[0]
+
+
+def test_no_drop_leaves_an_outlet_that_nobody_measured_faster_than_the_head_drives_it():
+    # Torricelli: √(2g·20 mm) is 0.63 m/s.
+    even = replace(Belief(), momentum_factor=replace(Belief().momentum_factor, sd=0.0))
+    falls = forecast(Setup(valves=(Valve(head_m=0.02),)), even, PAIR).falls
+    assert 0 < falls.start_m_s.max() <= (2 * 9.80665 * 0.02) ** 0.5

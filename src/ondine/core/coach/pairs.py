@@ -23,8 +23,9 @@ from ondine.core.forecast.falls import spots
 from ondine.core.forecast.phases import INDEX, NEAR_TOP, seen_from_s
 from ondine.core.forecast.shapes import COLLAPSED_UNTIL, FULL_SHARE, NEAR_MISS_DIAMETERS, TORN_UNTIL
 from ondine.core.forecast.train import CRATER_JET_SHARE
-from ondine.core.forecast.whole import DROP_AGE_S, SHEET_AGE_S, forecast
+from ondine.core.forecast.whole import forecast
 from ondine.core.physics import drop, meeting
+from ondine.core.physics.liquid import DROP_AGE_S, SHEET_AGE_S
 from ondine.core.physics.splash import jet_rise_s
 from ondine.core.timing.sequence import Pulse, Sequence
 

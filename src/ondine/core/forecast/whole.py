@@ -16,17 +16,12 @@ from ondine.core.belief.rigs import LUCKY_DROPS, Rigs, repeated, sample_rigs
 from ondine.core.forecast.falls import Falls, Floats, Times, falls_of, spots
 from ondine.core.forecast.train import Meetings, Splashes, train
 from ondine.core.physics import meeting
-from ondine.core.physics.liquid import Liquid
+from ondine.core.physics.liquid import DROP_AGE_S, IMPACT_AGE_S, SHEET_AGE_S, Liquid
 from ondine.core.setup import Setup
 from ondine.core.timing.sequence import Sequence
 
 DRAWN_RIGS = 6
 """So many rigs are drawn: the mean one, and others behind it."""
-
-DROP_AGE_S, IMPACT_AGE_S, SHEET_AGE_S = 0.015, 0.01, 0.005
-"""How old a surface is, about, when a drop lets go, when a crater is open, and when a sheet is wide: milk and soap have
-not yet come to it.
-"""
 
 Part = TypeVar("Part", Falls, Splashes, Meetings, Rigs)
 

@@ -16,6 +16,12 @@ WATER_RANGE_C = (0.0, 40.0)
 """Temperatures for which the water formulas hold [°C]."""
 
 
+DROP_AGE_S, IMPACT_AGE_S, SHEET_AGE_S = 0.015, 0.01, 0.005
+"""How old a surface is, about, when a drop lets go, when a crater is open, and when a sheet is wide: milk and soap have
+not yet come to it.
+"""
+
+
 class LiquidError(ValueError):
     """A liquid that no formula covers; the text says why, for the user. With it nothing can be foreseen."""
 

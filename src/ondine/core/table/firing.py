@@ -10,6 +10,7 @@ from ondine.core.constants import US_PER_S
 from ondine.core.forecast.lit import lit
 from ondine.core.light.recycle import recycle_s
 from ondine.core.physics import drop
+from ondine.core.physics.liquid import DROP_AGE_S
 from ondine.core.setup import Setup, Valve
 from ondine.core.table.edit import EditError, check
 from ondine.core.timing.dials import dialled
@@ -146,7 +147,7 @@ def least_gap_us(pulse: Pulse, setup: Setup) -> int:
     published source).
     """
     valve = setup.valve(pulse.valve)
-    liquid = setup.mix_of(pulse.valve).liquid()
+    liquid = setup.mix_of(pulse.valve).liquid().aged(DROP_AGE_S)
     volume = drop.drop_volume_m3(pulse.open_us / US_PER_S, valve.flow_m3_s, valve.dead_time_s)
     reshaping_s = drop.capillary_time_s(drop.drop_diameter_m(volume), liquid.density_kg_m3, liquid.surface_tension_n_m)
     return max(MIN_GAP_US, math.ceil(CERTAIN_MERGE_RATIO * float(reshaping_s) * 1e4) * 100)

@@ -10,8 +10,9 @@ from ondine.core.belief.priors import Belief
 from ondine.core.constants import STANDARD_GRAVITY_M_S2 as G
 from ondine.core.constants import US_PER_S
 from ondine.core.forecast.falls import measured_outlet_m
-from ondine.core.forecast.whole import DROP_AGE_S, forecast
+from ondine.core.forecast.whole import forecast
 from ondine.core.physics import drop
+from ondine.core.physics.liquid import DROP_AGE_S
 from ondine.core.setup import Setup, Valve
 from ondine.core.timing.sequence import Pulse, Sequence
 
