@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 
 import ondine.bench.simulated
-from ondine.bench.simulated.falls import NEAR_M
+from ondine.bench.simulated.falls import NEAR_M, hang
+from ondine.bench.simulated.fluid import fluid_of
 from ondine.bench.simulated.hidden import HiddenRig, Luck
+from ondine.bench.simulated.splashes import traps_bubble
 from ondine.bench.simulated.staging import scene_at
 from ondine.bench.simulated.witness import seen
 from ondine.bench.simulated.world import Happening, happen
@@ -232,3 +234,84 @@ def test_a_valves_own_liquid_stays_what_it_is_in_drop_column_and_sheet():
                 assert part.ink == (part.x > 0), (time_ms, part)
                 seen.add((kind, part.ink))
     assert seen == {(kind, ink) for kind in ("spot", "sheet", "blob") for ink in (0, 1)}
+
+
+PRACTICE = HiddenRig.of_practice(3, 2.6e-6)
+
+
+def of_rig(rig: HiddenRig, *pulses: Pulse, luck: Luck = CALM, height_m: float = 0.365) -> Happening:
+    setup = Setup(valves=(Valve(nozzle_height_m=height_m),))
+    return happen([rig], luck, setup, Sequence(pulses, ()), [rig.head_m])
+
+
+def test_a_wide_outlet_lets_drops_go_later_and_slower():
+    fluid = fluid_of(Setup(), 0)
+    narrow, wide = (hang(replace(PRACTICE, outlet_m=m), fluid, 2.6e-6, 17e-3) for m in (1.7e-3, 2.9e-3))
+    # Energy: no faster than the stream and the fall from the outlet give together.
+    stream = PRACTICE.push * 4 * 2.6e-6 / (np.pi * 1.7e-3**2)
+    assert wide.speed_m_s < narrow.speed_m_s < stream + 9.81 * narrow.lasts_s
+    assert wide.lasts_s > narrow.lasts_s and narrow.below_m > wide.below_m > 0
+
+
+def test_valves_that_bounce_or_drip_let_more_drops_fall():
+    pair = train(0, 95)
+    usual = of_rig(PRACTICE, *pair)
+    odd = of_rig(PRACTICE, *pair, luck=replace(CALM, doubles=frozenset({1}), drips=frozenset({0})))
+    assert len(usual.drops) + len(usual.joined) == 2
+    sizes = sorted(float(drop.diameter) for drop in (*odd.drops, *odd.joined))
+    assert len(sizes) >= 4 and sizes[0] < 0.6 * sizes[-1]
+
+
+def test_odds_of_odd_valves_are_kept():
+    often = replace(PRACTICE, late_odds=0.5, double_odds=0.3, drip_odds=0.2)
+    lucks = [Luck.of_shot(often, 1, shot, 2) for shot in range(400)]
+    late = np.mean([luck.timing_s > 3.9e-3 for luck in lucks])
+    assert late == pytest.approx(0.5, abs=0.08)
+    assert np.mean([0 in luck.doubles for luck in lucks]) == pytest.approx(0.3, abs=0.08)
+    assert np.mean([0 in luck.drips for luck in lucks]) == pytest.approx(0.2, abs=0.08)
+
+
+def test_a_late_drop_meets_a_bead_which_stops_it_less():
+    early, late = (of_rig(replace(PRACTICE, bead_s=s), *train(0, 100)).umbrellas[0] for s in (0.01, 0.5))
+    assert early.on == "bead" and late.on == "jet" and early.met == late.met
+    assert early.column(early.met)[1] < late.column(late.met)[1] < 0 and early.peak < late.peak
+
+
+def test_a_drop_goes_through_a_film_that_is_old_and_lands():
+    high = replace(TIDAL_MILL.valves[0], name="High", nozzle_height_m=0.6)
+    setup = replace(TIDAL_MILL, valves=(TIDAL_MILL.valves[0], high))
+    sheet = shot(*train(0, 95)).umbrellas[0]
+    fall = shot(*train(0, open_ms=12, valve=1), setup=setup).drops[0].landed
+    for late in np.arange(0.8, 1.5, 0.05) * (sheet.gone - sheet.met):
+        what = shot(*train(0, 95), *train(1e3 * (sheet.met + late - fall), open_ms=12, valve=1), setup=setup)
+        through = [drop for drop in what.drops if drop.passed is not None]
+        if through:
+            break
+    (drop,) = through
+    assert drop.passed < drop.landed and any(splash.drop is drop for splash in what.splashes)
+    assert seen(what, (drop.passed + drop.landed) / 2, 0.1) == "pass-through"
+
+
+def test_small_drops_from_low_nozzles_trap_bubbles_and_throw_thin_fast_jets():
+    # Pumphrey & Elmore 1990 (from memory): drops of some 8 ms from 15 cm.
+    steady = replace(PRACTICE, swing=0.0)
+    fluid = fluid_of(Setup())
+    small, usual = (of_rig(steady, *train(0, open_ms=ms), height_m=0.13).splashes[0] for ms in (8, 20))
+    assert traps_bubble(small.drop, fluid) and not traps_bubble(usual.drop, fluid)
+    pace = [splash.jet.track(splash.jet.risen)[1] / (9.81 * splash.cavity.widest) ** 0.5 for splash in (small, usual)]
+    assert pace[0] > 1.3 * pace[1] and small.jet.radius < 0.8 * usual.jet.radius
+
+
+def test_a_drop_that_swings_digs_now_deeper_now_less_by_its_height():
+    swinging = replace(PRACTICE, swing=0.2)
+    heights = np.arange(0.30, 0.37, 0.01)
+    wide, calm = (
+        np.array([of_rig(rig, *train(0), height_m=h).splashes[0].cavity.widest for h in heights])
+        for rig in (swinging, replace(PRACTICE, swing=0.0))
+    )
+    assert np.all(np.diff(calm) > 0) and not np.all(np.diff(wide) > 0)
+
+
+def test_a_drop_misses_a_jet_that_leans_far():
+    leaning = replace(CALM, lean=(0.6,) * 8)
+    assert of_rig(PRACTICE, *train(0, 95)).umbrellas and not of_rig(PRACTICE, *train(0, 95), luck=leaning).umbrellas

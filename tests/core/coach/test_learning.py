@@ -187,3 +187,10 @@ def test_lag_and_fall_hang_together_after_a_shot():
     known = learn(evidence, evidence[0].setup, Belief())
     # The touchdown is known, not what made it: a later light means a later drop.
     assert correlated(known, "flash_lag_s", "outlet_factor") > 0.2 or correlated(known, "flash_lag_s", "lag_s") > 0.2
+
+
+def test_another_height_loosens_what_hangs_on_the_swing_of_the_drop():
+    # A drop swings some thirty times a second, hardly damped (Rayleigh): how round it is as it hits hangs on the height.
+    one, other = (Setup(valves=(Valve(nozzle_height_m=height),)) for height in (0.36, 0.37))
+    (effect,) = effects(one, other)
+    assert {"jet_speed_factor", "energy_share"} <= set(effect.looser) and "flow_factor" not in effect.looser
