@@ -50,7 +50,7 @@ class ValveStage(StagePage):
         self.valves.chosen.connect(tools.valve.take)
         self.outlet = MeasuredField("valves.0.outlet_diameter_m", unknown="assumed")
         self.outlet.edited.connect(self._set_outlet)
-        self.leaves = note()
+        self.leaves = note(soft=False)
         self.prime = button("Hold to prime", tip="Liquid flows until you let go, within the valve's limits")
         self.prime.pressed.connect(lambda: tools.valve.prime(True))
         self.prime.released.connect(lambda: tools.valve.prime(False))
